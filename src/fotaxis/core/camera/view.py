@@ -1,0 +1,99 @@
+"""Where the camera stands and what it sees."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from fotaxis.core.camera.lens import image_distance_m
+from fotaxis.core.errors import DomainError
+from fotaxis.core.values import Array, Point, require_positive
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Camera:
+    """A pinhole at the lens, focused where it aims; upright, without swing.
+
+    The crop is the largest part of the sensor with the ratio crop_width : crop_height; a crop taller than wide
+    turns the sensor upright.
+    """
+
+    place: Point
+    aim: Point
+    focal_length_m: float
+    sensor_width_m: float
+    sensor_height_m: float
+    crop_width: float = 4.0
+    crop_height: float = 5.0
+
+    def __post_init__(self) -> None:
+        require_positive("focal length", self.focal_length_m, high=2.0, unit="m")
+        require_positive("sensor width", self.sensor_width_m, high=0.5, unit="m")
+        require_positive("sensor height", self.sensor_height_m, high=0.5, unit="m")
+        require_positive("crop width", self.crop_width, high=100)
+        require_positive("crop height", self.crop_height, high=100)
+        if not 0.2 <= self.crop_ratio <= 5:
+            raise DomainError(f"crop ratio is {self.crop_width:g}:{self.crop_height:g}; keep it between 1:5 and 5:1.")
+        if self.aim_distance_m < 1e-3:
+            raise DomainError("the camera stands where it aims; move it back.")
+        flat = math.hypot(self.aim.x_m - self.place.x_m, self.aim.z_m - self.place.z_m)
+        if flat < 1e-3:
+            raise DomainError("the camera looks straight down; move the aim or the camera so that up is defined.")
+        image_distance_m(focal_length_m=self.focal_length_m, subject_distance_m=self.aim_distance_m)
+
+    @property
+    def aim_distance_m(self) -> float:
+        """Distance from the lens to the point it aims at and is focused on, metres."""
+        return float(np.linalg.norm(self.aim.array() - self.place.array()))
+
+    @property
+    def crop_ratio(self) -> float:
+        """Width over height of the picture."""
+        return self.crop_width / self.crop_height
+
+    @property
+    def used_sensor_m(self) -> tuple[float, float]:
+        """Width and height of the part of the sensor that is used, as the picture stands."""
+        w, h = self.sensor_width_m, self.sensor_height_m
+        if (self.crop_ratio < 1) != (w < h):
+            w, h = h, w
+        return (w, w / self.crop_ratio) if w / h < self.crop_ratio else (h * self.crop_ratio, h)
+
+    @property
+    def half_field(self) -> tuple[float, float]:
+        """Tangents of half the field of view across and up, focused at the aim."""
+        v = image_distance_m(focal_length_m=self.focal_length_m, subject_distance_m=self.aim_distance_m)
+        w, h = self.used_sensor_m
+        return w / 2 / v, h / 2 / v
+
+    def basis(self) -> tuple[Array, Array, Array]:
+        """Right, up and ahead, unit vectors (3,) float64."""
+        ahead = self.aim.array() - self.place.array()
+        ahead /= np.linalg.norm(ahead)
+        right = np.cross(ahead, np.array([0.0, 1.0, 0.0]))
+        right /= np.linalg.norm(right)
+        return right, np.cross(right, ahead), ahead
+
+    def project(self, point: Array, *, width: int, height: int) -> tuple[float, float]:
+        """Place of a point (3,) metres in a picture of width x height, pixels from the upper left corner.
+
+        Holds for:  points in front of the lens. Else DomainError.
+        """
+        right, up, ahead = self.basis()
+        d = point - self.place.array()
+        depth = float(d @ ahead)
+        if depth <= 0:
+            raise DomainError("the point lies behind the camera.")
+        half_w, half_h = self.half_field
+        x = float(d @ right) / depth / half_w
+        y = float(d @ up) / depth / half_h
+        return (x + 1) / 2 * width, (1 - y) / 2 * height
+
+
+def picture_size(*, ratio: float, long_side: int) -> tuple[int, int]:
+    """Width and height in pixels of a picture with the given width/height ratio and long side."""
+    if ratio >= 1:
+        return long_side, max(1, round(long_side / ratio))
+    return max(1, round(long_side * ratio)), long_side

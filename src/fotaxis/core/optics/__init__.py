@@ -1,0 +1,5 @@
+"""How light meets surfaces and travels.
+
+fresnel: reflectance; illuminance: closed forms for lit surfaces; still: the set that stands still, as kernels read it.
+trace: camera rays to records; relight: records to one picture per light; shading: light on matte surfaces.
+"""

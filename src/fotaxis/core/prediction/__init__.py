@@ -1,0 +1,5 @@
+"""The predicted picture: a plan of the whole set in, one linear picture per light out.
+
+plan: everything that stands on the set; arrange: plan to kernel arrays; stage: trace, relight, mix.
+meter: a virtual incident meter on the set.
+"""

@@ -1,0 +1,57 @@
+"""A virtual incident meter held somewhere on the set."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from fotaxis.core.constants import INCIDENT_CONSTANT_FLAT
+from fotaxis.core.optics import shading
+from fotaxis.core.prediction.arrange import movable_set, still_set
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.values import Array
+
+CELLS = 96
+
+
+def arriving_lux_s(plan: Plan, *, place: Array, normal: Array) -> Array:
+    """Light on a flat receptor from every light at full power, (lights,) float64; lux s flash, lux continuous.
+
+    place (3,) metres, normal (3,) unit vector the receptor faces along.
+    """
+    still = still_set(plan)
+    movables = movable_set(plan, still, cells=CELLS)
+    lights = len(plan.lights)
+    shading.light_cards(still, movables, lights)
+    places = np.concatenate([place, normal])[None].astype(np.float32)
+    out = np.zeros((1, lights, 3), np.float32)
+    shading.light_places(still, movables, lights, places, 0, 1, out)
+    return out[0, :, 1].astype(np.float64)
+
+
+def front_of_product(plan: Plan, *, height_m: float) -> tuple[Array, Array]:
+    """Place and facing of a meter held just before the product at a height, turned to the camera."""
+    profile = plan.subject.profile
+    radius = profile.radius_at(height_m - plan.lift_m + profile.foot_m)
+    return np.array([0.0, height_m, radius + 0.005]), np.array([0.0, 0.0, 1.0])
+
+
+def planned_lux_s(plan: Plan, arriving: Array) -> float:
+    """Sum over the lights that are on at their powers; continuous light and the room times the shutter."""
+    total = plan.room_lux * plan.exposure.shutter_s
+    for light, full in zip(plan.lights, arriving, strict=True):
+        e = light.emission
+        if e.on:
+            total += full * 2.0**e.power_stops * (plan.exposure.shutter_s if e.continuous else 1.0)
+    return float(total)
+
+
+def suggested_f_number(plan: Plan, *, height_m: float) -> float | None:
+    """Aperture an incident meter (flat, C = 250) before the product asks for; None in the dark.
+
+        N = sqrt(H_i S / C)          Source: ISO 2720
+    """
+    place, normal = front_of_product(plan, height_m=height_m)
+    light = planned_lux_s(plan, arriving_lux_s(plan, place=place, normal=normal))
+    if light <= 0:
+        return None
+    return float(np.sqrt(light * plan.exposure.iso / INCIDENT_CONSTANT_FLAT))

@@ -1,0 +1,236 @@
+"""Trace once, relight at once, mix without tracing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.camera.exposure import Exposure, encode_srgb
+from fotaxis.core.camera.view import picture_size
+from fotaxis.core.kernel import kernel
+from fotaxis.core.optics import relight, shading
+from fotaxis.core.optics.lightgrid import InGrid, LightGrid, bent_hits, lay_grid, locate, spread
+from fotaxis.core.optics.still import Still
+from fotaxis.core.optics.trace import Traced, trace
+from fotaxis.core.prediction.arrange import movable_set, still_set
+from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.values import Array, Picture
+
+ROOM_KEY = "room"
+DRAFT_CELLS, DRAFT_NODES = 12, 16
+FINE_CELLS = 40
+PIXELS_PER_NODE = 10
+"""The fine light grid has about this many pixels of the picture's long side between nodes."""
+
+SUBSAMPLES = 4
+"""Edge pixels are traced again on a grid of this many samples each way."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stage:
+    """A plan's still part traced for one picture size; lights may be moved without making it anew."""
+
+    still: Still
+    traced: Traced
+    draft_grid: LightGrid
+    in_draft_grid: InGrid
+    fine_grid: LightGrid
+    width: int
+    height: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Layers:
+    """One linear picture per light at full power, and the room at 1 lux first.
+
+    keys: 'room', then the lights' keys in build order.
+    pictures (1 + lights, height, width, 3) float32, cd s/m2 for flash, cd/m2 for continuous light.
+    lost_share: mean share of a pixel's light dropped by the tracer's cut-offs.
+    """
+
+    keys: tuple[str, ...]
+    pictures: Picture
+    lost_share: float
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in pixels."""
+        return self.pictures.shape[2], self.pictures.shape[1]
+
+
+def still_part(plan: Plan) -> tuple[object, ...]:
+    """What a stage depends on; equal values mean the same stage serves. Exposure and lights are not in it."""
+    c = plan.camera
+    return (plan.subject, plan.table, plan.riser, plan.background, c)
+
+
+def set_stage(plan: Plan, *, width: int, height: int) -> Stage:
+    """Trace the still part of a plan for a picture of width x height pixels."""
+    still = still_set(plan)
+    y, x = np.mgrid[0:height, 0:width]
+    samples = np.stack([x.ravel() + 0.5, y.ravel() + 0.5], axis=1)
+    traced = _trace(plan, still, samples, width, height)
+    draft = lay_grid(still, traced, nodes=DRAFT_NODES)
+    fine = lay_grid(still, traced, nodes=max(DRAFT_NODES, max(width, height) // PIXELS_PER_NODE))
+    return Stage(
+        still=still, traced=traced, draft_grid=draft, in_draft_grid=locate(draft, traced), fine_grid=fine,
+        width=width, height=height,
+    )  # fmt: skip
+
+
+def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int) -> Traced:
+    half_w, half_h = plan.camera.half_field
+    return trace(
+        still, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h,
+        samples=samples, width=width, height=height, bands=in_bands,
+    )  # fmt: skip
+
+
+def relight_draft(stage: Stage, plan: Plan) -> Layers:
+    """Layers while something is dragged: mirror images exact per pixel, light on matte surfaces from a coarse grid."""
+    movables = movable_set(plan, stage.still, cells=DRAFT_CELLS)
+    lights = len(plan.lights)
+    shading.light_cards(stage.still, movables, lights)
+    nodes = _light(stage.still, movables, lights, stage.draft_grid.places)
+    arriving = _spread(stage.draft_grid, stage.in_draft_grid, nodes)
+    flat, _ = _gather(plan, movables, stage.traced, arriving)
+    return _layers(plan, stage, flat, stage.traced.lost_share)
+
+
+def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
+    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again on a 4 x 4 grid."""
+    movables = movable_set(plan, stage.still, cells=FINE_CELLS)
+    lights = len(plan.lights)
+    shading.light_cards(stage.still, movables, lights)
+    nodes = _light(stage.still, movables, lights, stage.fine_grid.places)
+    arriving = _light_finely(stage, movables, stage.traced, nodes)
+    flat, seen = _gather(plan, movables, stage.traced, arriving)
+    if smooth_edges:
+        edges = np.flatnonzero(_edges(stage, seen))
+        if len(edges):
+            flat[:, edges] = _supersampled(stage, plan, movables, nodes, edges)
+    return _layers(plan, stage, flat, stage.traced.lost_share)
+
+
+def _edges(stage: Stage, seen: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Pixels whose neighbour sees other things, or the same in another order, (pixels,) bool."""
+    edge = np.zeros((stage.height, stage.width), bool)
+    for numbers in (stage.traced.route, seen):
+        n = numbers.reshape(stage.height, stage.width)
+        across, down = n[:, 1:] != n[:, :-1], n[1:] != n[:-1]
+        edge[:, 1:] |= across
+        edge[:, :-1] |= across
+        edge[1:] |= down
+        edge[:-1] |= down
+    return edge.ravel()
+
+
+def _supersampled(
+    stage: Stage, plan: Plan, movables: shading.Movables, nodes: NDArray[np.float32], pixels: NDArray[np.int64]
+) -> Picture:
+    """Mean of SUBSAMPLES^2 samples in each pixel, (1 + lights, pixels, 3)."""
+    n = SUBSAMPLES
+    offset = (np.arange(n) + 0.5) / n
+    oy, ox = np.meshgrid(offset, offset, indexing="ij")
+    x = (pixels % stage.width)[:, None] + ox.ravel()
+    y = (pixels // stage.width)[:, None] + oy.ravel()
+    samples = np.stack([x.ravel(), y.ravel()], axis=1)
+    traced = _trace(plan, stage.still, samples, stage.width, stage.height)
+    arriving = _spread(stage.fine_grid, locate(stage.fine_grid, traced), nodes)
+    flat, _ = _gather(plan, movables, traced, arriving)
+    return flat.reshape(len(flat), len(pixels), n * n, 3).mean(axis=2)
+
+
+def _light(still: Still, movables: shading.Movables, lights: int, places: NDArray[np.float32]) -> NDArray[np.float32]:
+    out = np.zeros((len(places), lights, 3), np.float32)
+    if lights:
+        in_bands(lambda a, b: shading.light_places(still, movables, lights, places, a, b, out), len(places))
+    return out
+
+
+def _spread(grid: LightGrid, at: InGrid, nodes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light at hits, bilinear between nodes, (hits, lights, 3)."""
+    arriving = np.empty((len(at.corner), *nodes.shape[1:]), np.float32)
+    in_bands(lambda a, b: spread(nodes, grid.nodes, at.corner, at.part, a, b, arriving), len(at.corner))
+    return arriving
+
+
+def _light_finely(
+    stage: Stage, movables: shading.Movables, traced: Traced, nodes: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Light at every hit: from the fine grid where it is smooth, computed at the hit where it bends."""
+    at = locate(stage.fine_grid, traced)
+    arriving = _spread(stage.fine_grid, at, nodes)
+    bent = bent_hits(stage.fine_grid, at, nodes)
+    if len(bent):
+        arriving[bent] = _light(stage.still, movables, nodes.shape[1], np.ascontiguousarray(traced.hits[bent]))
+    return arriving
+
+
+def _gather(
+    plan: Plan, movables: shading.Movables, traced: Traced, arriving: NDArray[np.float32]
+) -> tuple[Picture, NDArray[np.int32]]:
+    count, lights = len(traced.starts) - 1, len(plan.lights)
+    half_w, half_h = plan.camera.half_field
+    in_view = relight.stands_in_field(
+        movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
+    )
+    flat = np.empty((1 + lights, count, 3), np.float32)
+    seen = np.empty(count, np.int32)
+    in_bands(lambda a, b: relight.gather(movables, lights, in_view, traced, arriving, a, b, flat, seen), count)
+    return flat, seen
+
+
+def _layers(plan: Plan, stage: Stage, flat: Picture, lost: float) -> Layers:
+    keys = (ROOM_KEY, *(light.key for light in plan.lights))
+    return Layers(keys=keys, pictures=flat.reshape(-1, stage.height, stage.width, 3), lost_share=lost)
+
+
+def layer_gains(plan: Plan, *, exposure: Exposure | None = None) -> Array:
+    """What each layer is multiplied by in the planned picture, (1 + lights,) float64; 0 for a light that is off.
+
+    Raises DomainError when a flash is on and the shutter is faster than sync.
+    """
+    exposure = exposure or plan.exposure
+    gains = [exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux]
+    for light in plan.lights:
+        e = light.emission
+        gains.append(exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous) if e.on else 0.0)
+    return np.array(gains)
+
+
+@kernel
+def _develop(pictures: Picture, gains: Array, curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8]) -> None:
+    """Weighted sum of rows begin..end of all layers, through the output curve indexed by square root."""
+    top = curve.shape[0] - 1
+    for y in range(begin, end):
+        for x in range(pictures.shape[2]):
+            for c in range(3):
+                level = 0.0
+                for i in range(pictures.shape[0]):
+                    level += gains[i] * pictures[i, y, x, c]
+                out[y, x, c] = curve[min(top, int(np.sqrt(min(1.0, max(0.0, level))) * top + 0.5))]
+
+
+CURVE = encode_srgb(((np.arange(4096) / 4095) ** 2).astype(np.float32))
+
+
+def develop(layers: Layers, gains: Array) -> NDArray[np.uint8]:
+    """The picture as the camera's file would show it, (height, width, 3) uint8 sRGB, within half a step of exact."""
+    out = np.empty(layers.pictures.shape[1:], np.uint8)
+    in_bands(lambda a, b: _develop(layers.pictures, gains, CURVE, a, b, out), layers.pictures.shape[1])
+    return out
+
+
+def mixed(layers: Layers, gains: Array) -> Picture:
+    """Linear levels of the planned picture, (height, width, 3) float32, grey 0.18, not clipped."""
+    return np.tensordot(gains.astype(np.float32), layers.pictures, axes=1)
+
+
+def predict(plan: Plan, *, long_side: int) -> Layers:
+    """Best-quality layers of a plan in one call."""
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
+    return relight_fine(set_stage(plan, width=width, height=height), plan)

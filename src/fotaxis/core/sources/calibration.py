@@ -1,0 +1,127 @@
+"""How bright a face is at full power, from a guide number or from one meter reading."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from fotaxis.core.constants import INCIDENT_CONSTANT_DOME, INCIDENT_CONSTANT_FLAT, REFERENCE_ISO
+from fotaxis.core.errors import DomainError
+from fotaxis.core.values import Array, require_finite, require_positive
+
+EVEN, CORE, RAMP = "even", "core", "ramp"
+FACE_SAMPLES = 48
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GuideNumber:
+    """Full-power guide number in metres at ISO 100, of the light as shaped, on its axis far away."""
+
+    metres: float
+
+    def __post_init__(self) -> None:
+        require_positive("guide number", self.metres, high=1000, unit="m")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeterReading:
+    """One incident reading on the light's axis; it always wins over a catalogue figure.
+
+    f_number at iso, power_stops relative to full when it was taken, flat or domed receptor.
+    For continuous light also the shutter time; None means flash.
+    """
+
+    distance_m: float
+    f_number: float
+    iso: float
+    power_stops: float
+    dome: bool = False
+    shutter_s: float | None = None
+
+    def __post_init__(self) -> None:
+        require_positive("meter distance", self.distance_m, high=50, unit="m")
+        require_positive("meter f-number", self.f_number, high=256)
+        require_positive("meter ISO", self.iso, high=1e6)
+        require_finite("meter power", self.power_stops, low=-12, high=0, unit="stops")
+        if self.shutter_s is not None:
+            require_positive("meter shutter", self.shutter_s, high=3600, unit="s")
+
+    @property
+    def constant(self) -> float:
+        """Calibration constant C of the receptor, lux s."""
+        return INCIDENT_CONSTANT_DOME if self.dome else INCIDENT_CONSTANT_FLAT
+
+    @property
+    def full_power_exposure(self) -> float:
+        """What would arrive at the meter at full power: lux s for flash, lux for continuous light.
+
+            flash: H = C N^2 / S        continuous: E = C N^2 / (S t)
+        Source:     ISO 2720.
+        """
+        arriving = self.constant * self.f_number**2 / self.iso
+        if self.shutter_s is not None:
+            arriving /= self.shutter_s
+        return float(arriving * 2.0**-self.power_stops)
+
+
+Calibration = GuideNumber | MeterReading
+
+
+def guide_number_intensity_cd_s(*, guide_number_m: float) -> float:
+    """Beam intensity of a flash from its guide number: I = GN^2 C / 100, C = 250 (flat receptor), cd s.
+
+    Holds for:  guide number > 0. Else DomainError.
+    Source:     ISO 2720 incident equation at N = GN / d and the inverse-square law.
+    """
+    require_positive("guide number", guide_number_m, unit="m")
+    return guide_number_m**2 * INCIDENT_CONSTANT_FLAT / REFERENCE_ISO
+
+
+def face_weights(*, kind: str, stops: float, columns: int = FACE_SAMPLES, rows: int = FACE_SAMPLES) -> tuple[Array, Array, Array]:
+    """Cell middles u, v (-1..1) and luminance relative to the middle of a face, each (rows * columns,) float64."""
+    u = 2 * (np.arange(columns) + 0.5) / columns - 1
+    v = 2 * (np.arange(rows) + 0.5) / rows - 1
+    vv, uu = np.meshgrid(v, u, indexing="ij")
+    if kind == EVEN:
+        value = np.ones_like(uu)
+    elif kind == CORE:
+        value = 2.0 ** (-stops * np.minimum(1.0, 0.5 * (uu**2 + vv**2)))
+    elif kind == RAMP:
+        value = 2.0 ** (-stops * 0.5 * (1 + uu))
+    else:
+        raise DomainError(f"gradient kind is {kind!r}; it must be even, core or ramp.")
+    return uu.ravel(), vv.ravel(), value.ravel()
+
+
+def rectangle_luminance(*, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float) -> float:
+    """Luminance at the middle of a rectangular face at full power, cd s/m2 (flash) or cd/m2 (continuous).
+
+        far away:  I = L0 * integral of g dA                     g: luminance relative to the middle
+        metered:   E = L0 * integral of g cos^2 / r^2 dA          on the axis at the metered distance
+
+    Holds for:  positive sizes. Else DomainError.
+    """
+    require_positive("panel width", width_m, unit="m")
+    require_positive("panel height", height_m, unit="m")
+    u, v, g = face_weights(kind=kind, stops=stops)
+    cell = width_m * height_m / len(g)
+    if isinstance(calibration, GuideNumber):
+        return guide_number_intensity_cd_s(guide_number_m=calibration.metres) / float(cell * g.sum())
+    d = calibration.distance_m
+    r2 = (u * width_m / 2) ** 2 + (v * height_m / 2) ** 2 + d * d
+    return calibration.full_power_exposure / float(cell * (g * d * d / r2**2).sum())
+
+
+def disc_luminance(*, calibration: Calibration, radius_m: float) -> float:
+    """Luminance on the axis of a gridded disc at full power, cd s/m2 (flash) or cd/m2 (continuous).
+
+    The disc is taken as even; on its axis and some radii away the grid lets nearly everything through.
+        L = I / (pi R^2)   or   L = E (R^2 + d^2) / (pi R^2)
+    Holds for:  radius > 0. Else DomainError.
+    """
+    require_positive("dish radius", radius_m, unit="m")
+    if isinstance(calibration, GuideNumber):
+        return guide_number_intensity_cd_s(guide_number_m=calibration.metres) / (math.pi * radius_m**2)
+    return calibration.full_power_exposure * (radius_m**2 + calibration.distance_m**2) / (math.pi * radius_m**2)

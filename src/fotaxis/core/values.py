@@ -1,0 +1,74 @@
+"""Small checks and value types shared by the rules."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.errors import DomainError
+
+Array = NDArray[np.float64]
+Picture = NDArray[np.float32]
+
+FAR_M = 100.0
+"""Nothing on a set is further away than this; larger numbers are slips of the key or a wrong unit."""
+
+
+def require_finite(name: str, value: float, *, low: float = -math.inf, high: float = math.inf, unit: str = "") -> float:
+    """Return value if low <= value <= high and it is a real number, else raise DomainError naming it."""
+    if not (math.isfinite(value) and low <= value <= high):
+        span = f"from {low:g} to {high:g}" if math.isfinite(high) else f"at least {low:g}"
+        if not math.isfinite(low):
+            span = "a finite number"
+        raise DomainError(f"{name} is {value:g} {unit}".rstrip() + f"; it must be {span} {unit}".rstrip() + ".")
+    return value
+
+
+def require_positive(name: str, value: float, *, high: float = math.inf, unit: str = "") -> float:
+    """Return value if 0 < value <= high, else raise DomainError naming it."""
+    if not (math.isfinite(value) and 0 < value <= high):
+        bound = f" and at most {high:g} {unit}".rstrip() if math.isfinite(high) else ""
+        raise DomainError(f"{name} is {value:g} {unit}".rstrip() + f"; it must be more than 0{bound}.")
+    return value
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Point:
+    """A place on the set in metres: x right as the camera sees it, y up, z towards the camera."""
+
+    x_m: float
+    y_m: float
+    z_m: float
+
+    def __post_init__(self) -> None:
+        for axis, value in (("x", self.x_m), ("y", self.y_m), ("z", self.z_m)):
+            require_finite(f"position {axis}", value, low=-FAR_M, high=FAR_M, unit="m")
+
+    def array(self) -> Array:
+        """(3,) float64, metres."""
+        return np.array([self.x_m, self.y_m, self.z_m])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reflectance:
+    """Diffuse reflectance in linear Rec. 709, each 0..1: no material creates light."""
+
+    red: float
+    green: float
+    blue: float
+
+    def __post_init__(self) -> None:
+        for name, value in (("red", self.red), ("green", self.green), ("blue", self.blue)):
+            require_finite(f"reflectance {name}", value, low=0.0, high=1.0)
+
+    @classmethod
+    def grey(cls, value: float) -> Reflectance:
+        """The same reflectance in all three channels."""
+        return cls(red=value, green=value, blue=value)
+
+    def array(self) -> Array:
+        """(3,) float64, dimensionless."""
+        return np.array([self.red, self.green, self.blue])
