@@ -8,7 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fotaxis.core.constants import (
-    DEEPEST_BLACK_STOPS, INCIDENT_CONSTANT_DOME, INCIDENT_CONSTANT_FLAT, LENS_FACTOR_Q, MIDDLE_GREY, SOS_EXPOSURE_LUX_S,
+    DEEPEST_BLACK_STOPS,
+    INCIDENT_CONSTANT_DOME,
+    INCIDENT_CONSTANT_FLAT,
+    LENS_FACTOR_Q,
+    MIDDLE_GREY,
+    SOS_EXPOSURE_LUX_S,
 )  # fmt: skip
 from fotaxis.core.errors import DomainError
 from fotaxis.core.values import Picture, require_positive

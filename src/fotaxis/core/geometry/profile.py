@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -111,9 +112,7 @@ def _first_crossing(x: Array, y: Array) -> tuple[int, int] | None:
     return None
 
 
-def _cross(
-    ax: float, ay: float, bx: float, by: float, cx: float, cy: float, dx: float, dy: float
-) -> bool:
+def _cross(ax: float, ay: float, bx: float, by: float, cx: float, cy: float, dx: float, dy: float) -> bool:
     """Do the closed stretches ab and cd share a point? Ends on the axis (x = 0) may touch."""
     d1 = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     d2 = (bx - ax) * (dy - ay) - (by - ay) * (dx - ax)
@@ -161,7 +160,7 @@ def _split_at_creases(h: Array, r: Array) -> list[tuple[int, int]]:
     direction = np.arctan2(np.diff(h), np.diff(r))
     turn = np.abs((np.diff(direction) + math.pi) % (2 * math.pi) - math.pi)
     corners = [0, *(int(i) + 1 for i in np.flatnonzero(turn > CREASE_ANGLE_RAD)), len(h) - 1]
-    return list(zip(corners[:-1], corners[1:], strict=True))
+    return list(pairwise(corners))
 
 
 def _smooth_run(h: Array, r: Array, *, segments: int, chord_total: float) -> tuple[Array, Array]:

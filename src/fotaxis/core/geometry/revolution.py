@@ -136,9 +136,7 @@ def hit_solid(
     if not slab_and_tube(ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, t_max):
         return NO_HIT, -1, 0.0
     for g in range(group_first + 1, group_last):
-        if not slab_and_tube(
-            ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, best
-        ):
+        if not slab_and_tube(ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, best):
             continue
         start = first + (g - group_first - 1) * GROUP
         for i in range(start, min(start + GROUP, last)):

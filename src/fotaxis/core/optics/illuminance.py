@@ -45,9 +45,7 @@ def polygon_illuminance_lux(*, corners: Array, point: Array, normal: Array, lumi
 
 
 @kernel
-def _edge_term(
-    ax: float, ay: float, az: float, bx: float, by: float, bz: float, nx: float, ny: float, nz: float
-) -> float:
+def _edge_term(ax: float, ay: float, az: float, bx: float, by: float, bz: float, nx: float, ny: float, nz: float) -> float:
     """angle(a, b) times n . unit(a x b) for two vectors from the receiver."""
     cx = ay * bz - az * by
     cy = az * bx - ax * bz

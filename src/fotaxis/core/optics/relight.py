@@ -19,9 +19,7 @@ ROOM = 0
 
 
 @kernel
-def _card_value(
-    cells: Ints, card_luminance: Array, k: int, side: int, light: int, u: float, v: float, c: int
-) -> float:
+def _card_value(cells: Ints, card_luminance: Array, k: int, side: int, light: int, u: float, v: float, c: int) -> float:
     """Luminance of a card at a place, between cell middles bilinearly, beyond them held."""
     columns = cells[k, 0]
     rows = cells[k, 1]

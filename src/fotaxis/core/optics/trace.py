@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,7 +29,7 @@ OFFSET = SURFACE_OFFSET_M
 SEGMENT_COLUMNS = 10
 HIT_COLUMNS = 12
 
-Bands = Callable[[Callable[[int, int], object], int], list[object]]
+Bands = Callable[[Callable[[int, int], Any], int], list[Any]]
 """Runs a function over row bands (first, last) of a count, in worker threads, results in order."""
 
 
@@ -52,6 +53,18 @@ class Traced:
     first: NDArray[np.int32]
     route: NDArray[np.int32]
     lost_share: float
+
+
+class _Part(NamedTuple):
+    """What one band of samples left in its buffers."""
+
+    segments: NDArray[np.float32]
+    segment_hit: NDArray[np.int32]
+    starts: NDArray[np.int64]
+    hits: NDArray[np.float32]
+    first: NDArray[np.int32]
+    route: NDArray[np.int32]
+    lost: float
 
 
 @kernel
@@ -131,7 +144,9 @@ def _follow(
         for event in range(MAX_EVENTS + 1):
             if n >= segments.shape[0] or m >= hits.shape[0]:
                 return -1, 0, 0.0
-            t, surface, stretch, u, v = nearest_still(stretches, groups, solids, spans, flats, ox, oy, oz, dx, dy, dz, OFFSET)
+            t, surface, stretch, u, v = nearest_still(
+                stretches, groups, solids, spans, flats, ox, oy, oz, dx, dy, dz, OFFSET
+            )
             segments[n, 0] = ox
             segments[n, 1] = oy
             segments[n, 2] = oz
@@ -237,7 +252,7 @@ def trace(
     """
     right, up, ahead = basis
 
-    def band(begin: int, end: int) -> tuple[NDArray[np.float32], ...] | tuple[object, ...]:
+    def band(begin: int, end: int) -> _Part:
         count = end - begin
         room = max(64, int(1.6 * count))
         while True:
@@ -252,36 +267,29 @@ def trace(
                 segments, segment_hit, starts, hits, first, route,
             )  # fmt: skip
             if n >= 0:
-                return segments[:n].copy(), segment_hit[:n].copy(), starts, hits[:m].copy(), first, route, lost
+                return _Part(segments[:n].copy(), segment_hit[:n].copy(), starts, hits[:m].copy(), first, route, lost)
             room *= 2
 
     parts = bands(band, len(samples))
     return _joined(parts, len(samples))
 
 
-def _joined(parts: list[object], count: int) -> Traced:
+def _joined(parts: list[_Part], count: int) -> Traced:
     """One Traced from the bands' buffers, offsets corrected."""
-    if not parts:
-        return Traced(
-            segments=np.empty((0, SEGMENT_COLUMNS), np.float32), segment_hit=np.empty(0, np.int32),
-            starts=np.zeros(1, np.int64), hits=np.empty((0, HIT_COLUMNS), np.float32),
-            first=np.empty(0, np.int32), route=np.empty(0, np.int32), lost_share=0.0,
-        )  # fmt: skip
     starts = [np.zeros(1, np.int64)]
-    linked = []
+    linked = [np.empty(0, np.int32)]
     n = m = 0
-    for segments, segment_hit, begins, hits, *_ in parts:  # type: ignore[misc, attr-defined]
-        starts.append(begins[1:] + n)
-        linked.append(np.where(segment_hit >= 0, segment_hit + m, -1).astype(np.int32))
-        n += len(segments)
-        m += len(hits)
-    columns = list(zip(*parts, strict=True))  # type: ignore[call-overload]
+    for part in parts:
+        starts.append(part.starts[1:] + n)
+        linked.append(np.where(part.segment_hit >= 0, part.segment_hit + m, -1).astype(np.int32))
+        n += len(part.segments)
+        m += len(part.hits)
     return Traced(
-        segments=np.concatenate(columns[0]),
+        segments=np.concatenate([np.empty((0, SEGMENT_COLUMNS), np.float32), *(p.segments for p in parts)]),
         segment_hit=np.concatenate(linked),
         starts=np.concatenate(starts),
-        hits=np.concatenate(columns[3]),
-        first=np.concatenate(columns[4]),
-        route=np.concatenate(columns[5]),
-        lost_share=float(sum(columns[6])) / count,
+        hits=np.concatenate([np.empty((0, HIT_COLUMNS), np.float32), *(p.hits for p in parts)]),
+        first=np.concatenate([np.empty(0, np.int32), *(p.first for p in parts)]),
+        route=np.concatenate([np.empty(0, np.int32), *(p.route for p in parts)]),
+        lost_share=sum(p.lost for p in parts) / max(count, 1),
     )

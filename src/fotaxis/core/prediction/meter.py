@@ -48,7 +48,7 @@ def planned_lux_s(plan: Plan, arriving: Array) -> float:
 def suggested_f_number(plan: Plan, *, height_m: float) -> float | None:
     """Aperture an incident meter (flat, C = 250) before the product asks for; None in the dark.
 
-        N = sqrt(H_i S / C)          Source: ISO 2720
+    N = sqrt(H_i S / C)          Source: ISO 2720
     """
     place, normal = front_of_product(plan, height_m=height_m)
     light = planned_lux_s(plan, arriving_lux_s(plan, place=place, normal=normal))

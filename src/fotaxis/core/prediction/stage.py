@@ -203,7 +203,9 @@ def layer_gains(plan: Plan, *, exposure: Exposure | None = None) -> Array:
 
 
 @kernel
-def _develop(pictures: Picture, gains: Array, curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8]) -> None:
+def _develop(
+    pictures: Picture, gains: Array, curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8]
+) -> None:
     """Weighted sum of rows begin..end of all layers, through the output curve indexed by square root."""
     top = curve.shape[0] - 1
     for y in range(begin, end):

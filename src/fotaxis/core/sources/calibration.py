@@ -79,7 +79,9 @@ def guide_number_intensity_cd_s(*, guide_number_m: float) -> float:
     return guide_number_m**2 * INCIDENT_CONSTANT_FLAT / REFERENCE_ISO
 
 
-def face_weights(*, kind: str, stops: float, columns: int = FACE_SAMPLES, rows: int = FACE_SAMPLES) -> tuple[Array, Array, Array]:
+def face_weights(
+    *, kind: str, stops: float, columns: int = FACE_SAMPLES, rows: int = FACE_SAMPLES
+) -> tuple[Array, Array, Array]:
     """Cell middles u, v (-1..1) and luminance relative to the middle of a face, each (rows * columns,) float64."""
     u = 2 * (np.arange(columns) + 0.5) / columns - 1
     v = 2 * (np.arange(rows) + 0.5) / rows - 1

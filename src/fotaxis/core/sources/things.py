@@ -7,7 +7,12 @@ from dataclasses import dataclass, field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.sources.calibration import (
-    CORE, EVEN, RAMP, Calibration, disc_luminance, rectangle_luminance,
+    CORE,
+    EVEN,
+    RAMP,
+    Calibration,
+    disc_luminance,
+    rectangle_luminance,
 )  # fmt: skip
 from fotaxis.core.sources.power import PowerRange
 from fotaxis.core.values import Point, Reflectance, require_finite, require_positive
@@ -90,9 +95,7 @@ class GridHead:
     def __post_init__(self) -> None:
         require_positive(f"dish of {self.name}", self.dish_diameter_m, high=1.0, unit="m")
         if not math.radians(5) <= self.grid_angle_rad <= math.radians(90):
-            raise DomainError(
-                f"grid of {self.name} is {math.degrees(self.grid_angle_rad):g}°; grids run from 5° to 90°."
-            )
+            raise DomainError(f"grid of {self.name} is {math.degrees(self.grid_angle_rad):g}°; grids run from 5° to 90°.")
 
     @property
     def full_luminance(self) -> float:

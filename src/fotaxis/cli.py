@@ -1,0 +1,105 @@
+"""`fotaxis`: render and check shot files without a server or a database."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import warnings
+from pathlib import Path
+
+import numpy as np
+
+from fotaxis import __version__
+from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name, stops_name
+from fotaxis.core.camera.view import picture_size
+from fotaxis.core.errors import FormatError, FotaxisError
+from fotaxis.formats import picture_files, shot_file
+from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
+
+MOST_SIDE = 4000
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Exit code 0: done; 2: the file or a wish is wrong, with place and reason on standard error."""
+    args = _parser().parse_args(arguments)
+    try:
+        document = shot_file.read(_bytes(args.shot))
+        return int(args.run(document, args))
+    except FotaxisError as error:
+        print(f"{args.shot}: {error}", file=sys.stderr)
+    except OSError as error:
+        print(f"{error.filename or args.shot}: {error.strerror or error}.", file=sys.stderr)
+    return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="fotaxis", description="Predict pictures from shot files.")
+    parser.add_argument("--version", action="version", version=__version__)
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    render = commands.add_parser("render", help="write the predicted picture")
+    render.add_argument("shot", type=Path, help="a shot file (.json)")
+    render.add_argument("--out", type=Path, required=True, metavar="FILE", help=".exr (layers, linear) or .png (as shown)")
+    render.add_argument(
+        "--size", metavar="WxH", help="largest width and height in pixels (default 640x800)", default="640x800"
+    )
+    render.set_defaults(run=_render)
+    check = commands.add_parser("check", help="check a shot file and say what it holds")
+    check.add_argument("shot", type=Path, help="a shot file (.json)")
+    check.set_defaults(run=_check)
+    return parser
+
+
+def _bytes(path: Path) -> bytes:
+    with path.open("rb") as file:
+        return file.read(shot_file.MAX_BYTES + 1)
+
+
+def _long_side(size: str, ratio: float) -> int:
+    """Long side of the largest picture of a ratio inside WxH."""
+    try:
+        width, height = (int(part) for part in size.lower().split("x"))
+    except ValueError:
+        raise FormatError(f"size is {size!r}; write WIDTHxHEIGHT, as 640x800.") from None
+    if not (16 <= width <= MOST_SIDE and 16 <= height <= MOST_SIDE):
+        raise FormatError(f"size is {size}; each side must be 16 to {MOST_SIDE} pixels.")
+    return min(width, round(height * ratio)) if ratio >= 1 else min(height, round(width / ratio))
+
+
+def _render(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
+    ending = args.out.suffix.lower()
+    if ending not in (".exr", ".png"):
+        raise FormatError(f"the picture's name ends in {ending or 'nothing'!r}; it must end in .exr or .png.")
+    plan = document.plan()
+    prediction = Pictures().fine(plan, long_side=_long_side(args.size, plan.camera.crop_ratio))
+    if ending == ".png":
+        args.out.write_bytes(picture_files.png(prediction.developed()))
+    else:
+        scaled = prediction.layers.pictures * prediction.gains.astype(np.float32)[:, None, None, None]
+        picture_files.write_exr(args.out, keys=prediction.layers.keys, pictures=scaled, total=scaled.sum(axis=0))
+    width, height = prediction.layers.size
+    print(f"{args.out}: {width} x {height} pixels, {prediction.layers.lost_share:.2%} of the light cut off in tracing")
+    return 0
+
+
+def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
+    plan = document.plan()
+    e, reading = plan.exposure, read_exposure(plan)
+    metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
+    print(f"{args.shot}: good, shot file version {document.version}")
+    print(f"  {document.name}: {len(plan.lights)} lights, {len(plan.cards)} cards")
+    over = f", planned {stops_name(reading.over_stops)} stops over it" if reading.over_stops is not None else ""
+    print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}; metered {metered}{over}")
+    print(f"  black frame: {reading.black.text}")
+    if reading.fault:
+        print(f"  {reading.fault}")
+        return 0
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=400)
+    line = Pictures().fine(plan, long_side=max(width, height)).read_line(document.reading_line.value())
+    for words in describe_highlights(line.highlights):
+        print(f"  reading line: {words}")
+    return 0
+
+
+if __name__ == "__main__":
+    warnings.simplefilter("ignore")
+    sys.exit(main())

@@ -1,0 +1,90 @@
+"""Ostrel Studio photographs the winter range of Brindlemoor, a maker of cordials and preserves. All of it is invented."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Protocol
+from uuid import UUID
+
+import numpy as np
+from PIL import ExifTags, Image
+
+from fotaxis.services.accounts import Accounts
+from fotaxis.services.jobs import Jobs
+from fotaxis.services.pictures import Pictures
+from fotaxis.services.ports import ShotCodec
+from fotaxis.services.shots import Shots
+from fotaxis.services.test_frames import TestFrames
+
+STUDIO = "Ostrel Studio"
+LOGIN = "owner@ostrel.example"
+PASSWORD = "lantern-over-water"  # of the demo only
+JOB = "Brindlemoor winter range"
+FILES = ("elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json")
+SEED = 7
+
+
+class DemoServices(Protocol):
+    """What the demo uses of the services."""
+
+    @property
+    def accounts(self) -> Accounts: ...
+    @property
+    def jobs(self) -> Jobs: ...
+    @property
+    def shots(self) -> Shots: ...
+    @property
+    def pictures(self) -> Pictures: ...
+    @property
+    def frames(self) -> TestFrames: ...
+    @property
+    def codec(self) -> ShotCodec: ...
+
+
+def load(services: DemoServices, folder: Path) -> None:
+    """Create the studio, its job, shots and two frames. Does nothing when there is an owner already."""
+    if not services.accounts.needs_owner():
+        return
+    services.accounts.create_owner(studio_name=STUDIO, login=LOGIN, name="Ada of Ostrel", password=PASSWORD)
+    token = services.accounts.sign_in(login=LOGIN, password=PASSWORD, address="127.0.0.1")
+    here = services.accounts.who(token)
+    services.accounts.sign_out(token)
+    assert here is not None  # signed in one line above
+    studio = here.user.studio_id
+    job = services.jobs.create(studio, name=JOB)
+    shots = [services.shots.import_file(studio, job.id, (folder / name).read_bytes()) for name in FILES]
+    _attach_frames(services, studio, shots[1].id)
+
+
+def _attach_frames(services: DemoServices, studio: UUID, shot_id: UUID) -> None:
+    """Two simulated frames of the first try: one with everything on, one black frame with a lamp left on."""
+    plan = services.codec.plan(services.shots.open(studio, shot_id).document)
+    picture = services.pictures.fine(plan, long_side=800).developed().astype(np.float32)
+    noise = np.random.default_rng(SEED)
+    taken = np.clip(picture * 1.04 + noise.normal(0, 1.2, picture.shape), 0, 255).astype(np.uint8)
+    services.frames.attach(
+        studio, shot_id, file_name="first-try-01.jpg", data=_jpeg(taken, shutter=(1, 125), f_number=8.0, iso=100),
+        note="Everything on. The right line is dimmer, and both stop above the foot.",
+    )  # fmt: skip
+    height, width = picture.shape[:2]
+    y, x = np.mgrid[0:height, 0:width]
+    lamp = 46 * np.exp(-(((x - width * 0.72) / 60) ** 2 + ((y - height * 0.3) / 90) ** 2))
+    black = np.clip(noise.normal(0.4, 0.5, picture.shape) + lamp[..., None] * [1.0, 0.85, 0.6], 0, 255).astype(np.uint8)
+    services.frames.attach(
+        studio, shot_id, file_name="first-try-black.jpg", data=_jpeg(black, shutter=(1, 125), f_number=8.0, iso=100),
+        note="Flashes off. Something warm shows on the right.",
+    )  # fmt: skip
+
+
+def _jpeg(picture: np.ndarray, *, shutter: tuple[int, int], f_number: float, iso: int) -> bytes:
+    image = Image.fromarray(picture)
+    exif = image.getexif()
+    sub = exif.get_ifd(ExifTags.IFD.Exif)
+    sub[ExifTags.Base.ExposureTime] = shutter[0] / shutter[1]
+    sub[ExifTags.Base.FNumber] = f_number
+    sub[ExifTags.Base.ISOSpeedRatings] = iso
+    sub[ExifTags.Base.FocalLength] = 100.0
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=92, exif=exif)
+    return out.getvalue()

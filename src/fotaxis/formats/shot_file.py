@@ -1,0 +1,419 @@
+"""The shot file: a JSON document that holds a whole set, version 1. Described in docs/shot-file.md.
+
+Units are in the names: centimetres, degrees, millimetres, stops. A file that is wrong is refused with the place.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from fotaxis.core.camera.exposure import Exposure
+from fotaxis.core.camera.view import Camera
+from fotaxis.core.errors import DomainError, FormatError
+from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.prediction.plan import Background, Band, Plan, Riser, Skin, Subject, Table
+from fotaxis.core.sources.calibration import Calibration, GuideNumber, MeterReading
+from fotaxis.core.sources.power import PowerRange
+from fotaxis.core.sources.things import Card, Emission, GridHead, Light, Panel, Stance
+from fotaxis.core.values import Point, Reflectance
+
+FORMAT_NAME = "fotaxis-shot"
+FORMAT_VERSION = 1
+MAX_BYTES = 2_000_000
+
+Number = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=False)
+
+
+class PointCm(Part):
+    """A place: x right as the camera sees it, y up from the table, z towards the camera; centimetres."""
+
+    x_cm: Number
+    y_cm: Number
+    z_cm: Number
+
+    def value(self) -> Point:
+        return Point(x_m=self.x_cm / 100, y_m=self.y_cm / 100, z_m=self.z_cm / 100)
+
+
+class SkinPart(Part):
+    """Diffuse reflectance, linear Rec. 709, 0..1, under a clear coat of a refractive index (0: matte)."""
+
+    reflectance: Annotated[list[Number], Field(min_length=3, max_length=3)]
+    coat_index: Number = 0.0
+
+    def value(self) -> Skin:
+        r, g, b = self.reflectance
+        return Skin(reflectance=Reflectance(red=r, green=g, blue=b), coat_index=self.coat_index)
+
+
+class ProfilePoint(Part):
+    """One measurement: height above the foot and diameter there, centimetres."""
+
+    height_cm: Number
+    diameter_cm: Number
+
+
+class BandPart(Part):
+    """A label, cap or collar: a zone between two heights, `width_deg` around `azimuth_deg` (0 faces the camera)."""
+
+    name: Name
+    low_cm: Number
+    high_cm: Number
+    azimuth_deg: Number = 0.0
+    width_deg: Positive = 360.0
+    skin: SkinPart
+
+    def value(self) -> Band:
+        return Band(
+            low_m=self.low_cm / 100, high_m=self.high_cm / 100, azimuth_rad=math.radians(self.azimuth_deg),
+            width_rad=math.radians(self.width_deg), skin=self.skin.value(),
+        )  # fmt: skip
+
+
+class SubjectPart(Part):
+    """A turned product: outline from the foot up, body skin, zones on it."""
+
+    name: Name
+    profile: Annotated[list[ProfilePoint], Field(min_length=2, max_length=400)]
+    body: SkinPart
+    bands: Annotated[list[BandPart], Field(max_length=12)] = []
+
+    def value(self) -> Subject:
+        profile = Profile(
+            heights_m=tuple(p.height_cm / 100 for p in self.profile),
+            radii_m=tuple(p.diameter_cm / 200 for p in self.profile),
+        )
+        return Subject(name=self.name, profile=profile, body=self.body.value(), bands=tuple(b.value() for b in self.bands))
+
+
+class TablePart(Part):
+    """A flat top at height 0, centred under the product."""
+
+    surface: Literal["black gloss", "white gloss", "black matte", "grey matte", "white matte"]
+    width_cm: Positive
+    depth_cm: Positive
+
+    def value(self) -> Table:
+        return Table(skin=SURFACES[self.surface].value(), width_m=self.width_cm / 100, depth_m=self.depth_cm / 100)
+
+
+SURFACES = {
+    "black gloss": SkinPart(reflectance=[0.01] * 3, coat_index=1.49),
+    "white gloss": SkinPart(reflectance=[0.8] * 3, coat_index=1.49),
+    "black matte": SkinPart(reflectance=[0.03] * 3),
+    "grey matte": SkinPart(reflectance=[0.18] * 3),
+    "white matte": SkinPart(reflectance=[0.85] * 3),
+}
+"""Table tops and risers. Coat: acrylic; reflectances common practice."""
+
+
+class RiserPart(Part):
+    """A round block under the product."""
+
+    height_cm: Positive
+    diameter_cm: Positive
+    surface: Literal["black gloss", "white gloss", "black matte", "grey matte", "white matte"] = "black matte"
+
+    def value(self) -> Riser:
+        return Riser(height_m=self.height_cm / 100, diameter_m=self.diameter_cm / 100, skin=SURFACES[self.surface].value())
+
+
+class BackgroundPart(Part):
+    """An upright plane behind the product."""
+
+    distance_cm: Positive
+    width_cm: Positive
+    height_cm: Positive
+    centre_height_cm: Number
+    skin: SkinPart
+
+    def value(self) -> Background:
+        return Background(
+            distance_m=self.distance_cm / 100, width_m=self.width_cm / 100, height_m=self.height_cm / 100,
+            centre_height_m=self.centre_height_cm / 100, skin=self.skin.value(),
+        )  # fmt: skip
+
+
+class CameraPart(Part):
+    """Camera on the product's axis plane: distance and height of the lens, point aimed at, sensor and crop."""
+
+    distance_cm: Positive
+    height_cm: Number
+    side_cm: Number = 0.0
+    aim_height_cm: Number
+    aim_side_cm: Number = 0.0
+    focal_length_mm: Positive
+    sensor_width_mm: Positive = 36.0
+    sensor_height_mm: Positive = 24.0
+    crop_width: Positive = 4.0
+    crop_height: Positive = 5.0
+
+    def value(self) -> Camera:
+        return Camera(
+            place=Point(x_m=self.side_cm / 100, y_m=self.height_cm / 100, z_m=self.distance_cm / 100),
+            aim=Point(x_m=self.aim_side_cm / 100, y_m=self.aim_height_cm / 100, z_m=0.0),
+            focal_length_m=self.focal_length_mm / 1000,
+            sensor_width_m=self.sensor_width_mm / 1000, sensor_height_m=self.sensor_height_mm / 1000,
+            crop_width=self.crop_width, crop_height=self.crop_height,
+        )  # fmt: skip
+
+
+class ExposurePart(Part):
+    """ISO, shutter and aperture as exact values: f/5.6 is 5.656854..., 1/125 s is 0.0078125."""
+
+    iso: Positive = 100.0
+    shutter_s: Positive
+    f_number: Positive
+    sync_s: Positive = 2.0**-8
+
+    def value(self) -> Exposure:
+        return Exposure(iso=self.iso, shutter_s=self.shutter_s, f_number=self.f_number, sync_s=self.sync_s)
+
+
+class GuideNumberPart(Part):
+    """Full-power guide number, metres at ISO 100."""
+
+    kind: Literal["guide number"]
+    metres: Positive
+
+    def value(self) -> Calibration:
+        return GuideNumber(metres=self.metres)
+
+
+class MeterPart(Part):
+    """One incident reading on the light's axis."""
+
+    kind: Literal["meter"]
+    distance_cm: Positive
+    f_number: Positive
+    iso: Positive = 100.0
+    power_stops: Number = 0.0
+    dome: bool = False
+    shutter_s: Positive | None = None
+
+    def value(self) -> Calibration:
+        return MeterReading(
+            distance_m=self.distance_cm / 100, f_number=self.f_number, iso=self.iso, power_stops=self.power_stops,
+            dome=self.dome, shutter_s=self.shutter_s,
+        )  # fmt: skip
+
+
+class ThingPart(Part):
+    """What every movable thing has: key, name, place of its middle, turn and tilt in degrees.
+
+    Turn 0 looks towards the camera, positive turns its front to the right as the camera sees it; positive tilt lifts
+    its front.
+    """
+
+    key: Key
+    name: Name
+    place: PointCm
+    turn_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+    tilt_deg: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)] = 0.0
+
+    def stance(self) -> Stance:
+        return Stance(place=self.place.value(), turn_rad=math.radians(self.turn_deg), tilt_rad=math.radians(self.tilt_deg))
+
+
+class LightPart(ThingPart):
+    """What every light has."""
+
+    power_stops: Number
+    lowest_stops: int = 7
+    steps_per_stop: int = 3
+    on: bool = True
+    continuous: bool = False
+    calibration: Annotated[GuideNumberPart | MeterPart, Field(discriminator="kind")]
+
+    def emission(self) -> Emission:
+        return Emission(
+            calibration=self.calibration.value(), power_stops=self.power_stops, on=self.on, continuous=self.continuous,
+            power_range=PowerRange(lowest_stops=self.lowest_stops, steps_per_stop=self.steps_per_stop),
+        )  # fmt: skip
+
+
+class PanelPart(LightPart):
+    """A rectangular luminous face: even, with a bright core, or with a ramp from its left to its right edge."""
+
+    kind: Literal["panel"]
+    width_cm: Positive
+    height_cm: Positive
+    gradient: Literal["even", "core", "ramp"] = "even"
+    gradient_stops: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+
+    def value(self) -> Light:
+        return Panel(
+            key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
+            gradient=self.gradient, gradient_stops=self.gradient_stops, emission=self.emission(),
+        )  # fmt: skip
+
+
+class GridHeadPart(LightPart):
+    """A dish behind a honeycomb grid of a full beam angle in degrees."""
+
+    kind: Literal["grid head"]
+    dish_diameter_cm: Positive
+    grid_angle_deg: Positive
+
+    def value(self) -> Light:
+        return GridHead(
+            key=self.key, name=self.name, stance=self.stance(), dish_diameter_m=self.dish_diameter_cm / 100,
+            grid_angle_rad=math.radians(self.grid_angle_deg), emission=self.emission(),
+        )  # fmt: skip
+
+
+class CardPart(ThingPart):
+    """A white or black card, the same on both sides."""
+
+    kind: Literal["white card", "black card"]
+    width_cm: Positive
+    height_cm: Positive
+
+    def value(self) -> Card:
+        return Card(
+            key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
+            reflectance=Reflectance.grey(CARD_REFLECTANCE[self.kind]),
+        )  # fmt: skip
+
+
+CARD_REFLECTANCE = {"white card": 0.85, "black card": 0.03}
+"""Common practice."""
+
+
+class LinePart(Part):
+    """The reading line, ends in parts of the picture's width and height from its upper left corner."""
+
+    x0: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
+    y0: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.4
+    x1: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 1.0
+    y1: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.4
+
+    def value(self) -> ReadingLine:
+        return ReadingLine(x0=self.x0, y0=self.y0, x1=self.x1, y1=self.y1)
+
+
+class ShotDocument(Part):
+    """A whole shot. Lights stand in the order they were built."""
+
+    format: Literal["fotaxis-shot"] = "fotaxis-shot"
+    version: Literal[1] = 1
+    name: Name
+    note: Annotated[str, Field(max_length=4000)] = ""
+    subject: SubjectPart
+    table: TablePart | None = None
+    riser: RiserPart | None = None
+    background: BackgroundPart | None = None
+    camera: CameraPart
+    exposure: ExposurePart
+    room_lux: Annotated[float, Field(ge=0, le=200_000, allow_inf_nan=False)] = 0.0
+    lights: Annotated[list[Annotated[PanelPart | GridHeadPart, Field(discriminator="kind")]], Field(max_length=24)] = []
+    cards: Annotated[list[CardPart], Field(max_length=24)] = []
+    reading_line: LinePart = LinePart()
+
+    def plan(self) -> Plan:
+        """The checked set. Raises DomainError where values contradict each other."""
+        return Plan(
+            subject=self.subject.value(),
+            table=self.table.value() if self.table else None,
+            riser=self.riser.value() if self.riser else None,
+            background=self.background.value() if self.background else None,
+            camera=self.camera.value(),
+            exposure=self.exposure.value(),
+            lights=tuple(light.value() for light in self.lights),
+            cards=tuple(card.value() for card in self.cards),
+            room_lux=self.room_lux,
+        )
+
+
+def read(data: bytes) -> ShotDocument:
+    """A shot document from a file's bytes, its set checked too.
+
+    Raises FormatError with the place: not UTF-8, not JSON, another format or version, a wrong value.
+    """
+    if len(data) > MAX_BYTES:
+        raise FormatError(f"the file has {len(data):,} bytes; a shot file has at most {MAX_BYTES:,}. Is it a picture?")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise FormatError(
+            "this is not text, so it is not a shot file; choose a .json file that was exported here.",
+            place=f"byte {error.start}",
+        ) from error
+    try:
+        raw = json.loads(text, parse_constant=_refuse_constant)
+    except json.JSONDecodeError as error:
+        raise FormatError(f"not JSON: {error.msg}", place=f"line {error.lineno}, column {error.colno}") from error
+    except RecursionError as error:
+        raise FormatError("not a shot file: it is nested too deeply.") from error
+    return from_raw(raw)
+
+
+def _refuse_constant(name: str) -> float:
+    raise FormatError(f"{name} is not a number that can be measured; write a number.")
+
+
+def from_raw(raw: object) -> ShotDocument:
+    """A shot document from parsed JSON. Raises FormatError with the place of the first fault and how many there are."""
+    if not isinstance(raw, dict):
+        raise FormatError("a shot file holds one JSON object with a format, a version and a subject.", place="top")
+    if raw.get("format") != FORMAT_NAME:
+        raise FormatError(f"this is not a shot file: its format must be {FORMAT_NAME!r}.", place="format")
+    if raw.get("version") != FORMAT_VERSION:
+        raise FormatError(
+            f"version {str(raw.get('version'))[:20]!r} is not known here; this program reads version {FORMAT_VERSION}.",
+            place="version",
+        )
+    try:
+        document = ShotDocument.model_validate(raw)
+    except ValidationError as error:
+        faults = error.errors(include_url=False, include_context=False, include_input=True)
+        raise _as_format_error(faults[0], len(faults)) from error
+    try:
+        document.plan()
+        document.reading_line.value()
+    except DomainError as error:
+        raise FormatError(str(error)) from error
+    return document
+
+
+def _as_format_error(fault: Any, count: int) -> FormatError:
+    kinds = {"panel", "grid head", "guide number", "meter"}
+    steps = [step for step in fault["loc"] if step not in kinds]
+    place = ""
+    for step in steps:
+        place += f"[{step}]" if isinstance(step, int) else f".{step}" if place else str(step)
+    given = fault["input"]
+    shown = f" (it is {given!r})" if isinstance(given, str | int | float | bool) and len(repr(given)) <= 40 else ""
+    message = str(fault["msg"])
+    message = {"missing": "this must be given", "extra_forbidden": "this name is not known here; check its spelling"}.get(
+        fault["type"], message[0].lower() + message[1:]
+    )
+    more = f" {count - 1} more places are wrong." if count > 2 else " One more place is wrong." if count == 2 else ""
+    return FormatError(f"{message}{shown}.{more}", place=place or "top")
+
+
+def write(document: ShotDocument) -> bytes:
+    """The bytes of a shot file; read(write(d)) == d and write(read(b)) == b for files written here."""
+    return (json.dumps(document.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n").encode()
+
+
+def json_schema() -> dict[str, Any]:
+    """The published JSON Schema (draft 2020-12) of shot files."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Fotaxis shot file, version 1",
+        **ShotDocument.model_json_schema(),
+        "required": ["format", "version", "name", "subject", "camera", "exposure"],
+    }

@@ -1,0 +1,170 @@
+"""Predicted pictures of shots. Traced stages are kept while only lights, powers and exposure change."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from fotaxis.core.camera.exposure import stops_between
+from fotaxis.core.camera.view import picture_size
+from fotaxis.core.errors import DomainError
+from fotaxis.core.frames.black import BlackVerdict, room_verdict
+from fotaxis.core.frames.line import Highlight, ReadingLine, find_highlights, luminance_along, product_edges
+from fotaxis.core.prediction import meter
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.stage import (
+    Layers,
+    Stage,
+    develop,
+    layer_gains,
+    mixed,
+    relight_draft,
+    relight_fine,
+    set_stage,
+    still_part,
+)  # fmt: skip
+
+KEPT_STAGES = 6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LineReading:
+    """Brightness along the reading line.
+
+    per_layer (1 + lights, samples): luminance at full power; edges: parts of the line where the product begins and
+    ends, None where the line misses it; highlights on the product in the planned mix.
+    """
+
+    per_layer: np.ndarray
+    edges: tuple[float, float] | None
+    highlights: list[Highlight]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Prediction:
+    """Layers of a plan and what they add up to at its exposure."""
+
+    plan: Plan
+    stage: Stage
+    layers: Layers
+
+    @property
+    def gains(self) -> np.ndarray:
+        """Factor of every layer. Raises DomainError when flash and shutter contradict each other."""
+        return layer_gains(self.plan)
+
+    def developed(self) -> np.ndarray:
+        """The planned picture, (height, width, 3) uint8."""
+        return develop(self.layers, self.gains)
+
+    def levels(self) -> np.ndarray:
+        """Linear levels, (height, width, 3) float32."""
+        return mixed(self.layers, self.gains)
+
+    def read_line(self, line: ReadingLine) -> LineReading:
+        """Brightness along a line, and the highlights it crosses on the product."""
+        per_layer = luminance_along(self.layers.pictures, line)
+        subject = len(self.stage.still.flats)
+        is_product = (self.stage.traced.first >> 6 == subject).reshape(self.stage.height, self.stage.width)
+        edges = product_edges(is_product, line)
+        try:
+            gains = self.gains
+        except DomainError:
+            return LineReading(per_layer=per_layer, edges=edges, highlights=[])
+        highlights = find_highlights(gains @ per_layer, edges) if edges else []
+        return LineReading(per_layer=per_layer, edges=edges, highlights=highlights)
+
+
+class Pictures:
+    """Keeps the last few traced stages, so that moving a light costs no tracing."""
+
+    def __init__(self) -> None:
+        self._stages: OrderedDict[tuple[Any, ...], Stage] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def _stage(self, plan: Plan, *, long_side: int) -> Stage:
+        width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
+        key = (still_part(plan), width, height)
+        with self._lock:
+            found = self._stages.get(key)
+            if found:
+                self._stages.move_to_end(key)
+                return found
+        made = set_stage(plan, width=width, height=height)
+        with self._lock:
+            self._stages[key] = made
+            while len(self._stages) > KEPT_STAGES:
+                self._stages.popitem(last=False)
+        return made
+
+    def draft(self, plan: Plan, *, long_side: int = 400) -> Prediction:
+        """While something is dragged."""
+        stage = self._stage(plan, long_side=long_side)
+        return Prediction(plan=plan, stage=stage, layers=relight_draft(stage, plan))
+
+    def fine(self, plan: Plan, *, long_side: int) -> Prediction:
+        """For a hand at rest, a sheet, a file."""
+        stage = self._stage(plan, long_side=long_side)
+        return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExposureReading:
+    """What the exposure comes to: the meter's aperture before the product and how the planned one differs."""
+
+    metered_f_number: float | None
+    over_stops: float | None
+    meter_height_m: float
+    black: BlackVerdict
+    fault: str
+
+
+def read_exposure(plan: Plan) -> ExposureReading:
+    """Hold a meter before the label (or the product's middle), facing the camera."""
+    height = _meter_height(plan)
+    fault = ""
+    try:
+        layer_gains(plan)
+    except DomainError as error:
+        fault = str(error)
+    n = meter.suggested_f_number(plan, height_m=height)
+    over = 2 * stops_between(n, plan.exposure.f_number) if n else None
+    return ExposureReading(
+        metered_f_number=n, over_stops=over, meter_height_m=height,
+        black=room_verdict(room_lux=plan.room_lux, exposure=plan.exposure), fault=fault,
+    )  # fmt: skip
+
+
+def _meter_height(plan: Plan) -> float:
+    matte = [b for b in plan.subject.bands if b.skin.reflectance.green > 0.2]
+    profile = plan.subject.profile
+    middle = (matte[0].low_m + matte[0].high_m) / 2 if matte else (profile.foot_m + profile.top_m) / 2
+    return plan.lift_m + middle - profile.foot_m
+
+
+def describe_highlights(highlights: list[Highlight]) -> list[str]:
+    """Highlights in words: 'left line at 91 %, 7 % wide, +1.2 stops, soft inside'."""
+    return [_words(h) for h in highlights[:4]]
+
+
+def _words(h: Highlight) -> str:
+    side = "left" if h.place < -0.1 else "right" if h.place > 0.1 else "middle"
+    outer, inner = (h.left_softness, h.right_softness) if h.place < 0 else (h.right_softness, h.left_softness)
+    soft = {(True, True): "soft both sides", (True, False): "soft outside", (False, True): "soft inside"}.get(
+        (outer > 0.05, inner > 0.05), "crisp both sides"
+    )
+    sign = "+" if h.peak_stops >= 0 else "−"
+    return f"{side} line at {abs(h.place):.0%}, {h.width / 2:.0%} wide, {sign}{abs(h.peak_stops):.1f} stops, {soft}".replace(
+        "%", " %"
+    )
+
+
+def sides_difference_stops(highlights: list[Highlight]) -> float | None:
+    """Peak of the strongest left line minus that of the strongest right one, stops; None without both."""
+    left = [h.peak_stops for h in highlights if h.place < -0.3]
+    right = [h.peak_stops for h in highlights if h.place > 0.3]
+    return max(left) - max(right) if left and right else None

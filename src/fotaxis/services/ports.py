@@ -1,0 +1,166 @@
+"""What services need from outside: records they exchange with storage, and the Protocols main wires."""
+
+from __future__ import annotations
+
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Protocol
+from uuid import UUID
+
+import numpy as np
+
+from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.frames.photograph import PhotoExposure, Photograph
+from fotaxis.core.prediction.plan import Plan
+
+Document = dict[str, Any]
+"""A shot document as plain JSON values."""
+
+
+class NotFound(Exception):
+    """The thing does not exist, or belongs to another studio: callers cannot tell which."""
+
+
+class Refused(Exception):
+    """The wish cannot be met; the message says why and what to do."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class User:
+    id: UUID
+    studio_id: UUID
+    studio_name: str
+    login: str
+    name: str
+    password_hash: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SignIn:
+    user: User
+    csrf_token: str
+    expires_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    id: UUID
+    studio_id: UUID
+    name: str
+    archived: bool
+    created_at: datetime
+    shot_count: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shot:
+    id: UUID
+    studio_id: UUID
+    job_id: UUID
+    job_name: str
+    name: str
+    archived: bool
+    revision: int
+    newest_revision: int
+    updated_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Revision:
+    number: int
+    label: str
+    document: Document
+    created_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Frame:
+    id: UUID
+    studio_id: UUID
+    shot_id: UUID
+    file_name: str
+    media_type: str
+    size_bytes: int
+    width: int
+    height: int
+    note: str
+    exposure: PhotoExposure
+    created_at: datetime
+
+
+class Repository(Protocol):
+    """One transaction's view of the database. Every reading and writing call that touches a studio's rows names it."""
+
+    def any_user(self) -> bool: ...
+    def add_owner(self, *, studio_name: str, login: str, name: str, password_hash: str) -> User: ...
+    def user_by_login(self, login: str) -> User | None: ...
+    def add_sign_in(self, *, token_hash: str, user_id: UUID, csrf_token: str, expires_at: datetime) -> None: ...
+    def sign_in(self, token_hash: str, *, now: datetime) -> SignIn | None: ...
+    def remove_sign_in(self, token_hash: str) -> None: ...
+    def count_failures(self, *, login: str, address: str, since: datetime) -> tuple[int, int]: ...
+    def add_failure(self, *, login: str, address: str, at: datetime) -> None: ...
+    def clear_failures(self, *, login: str) -> None: ...
+
+    def jobs(self, studio_id: UUID, *, archived: bool) -> list[Job]: ...
+    def job(self, studio_id: UUID, job_id: UUID) -> Job: ...
+    def add_job(self, studio_id: UUID, *, name: str) -> Job: ...
+    def rename_job(self, studio_id: UUID, job_id: UUID, *, name: str) -> None: ...
+    def archive_job(self, studio_id: UUID, job_id: UUID, *, archived: bool) -> None: ...
+
+    def shots(self, studio_id: UUID, job_id: UUID, *, archived: bool) -> list[Shot]: ...
+    def shot(self, studio_id: UUID, shot_id: UUID, *, lock: bool = False) -> Shot: ...
+    def add_shot(self, studio_id: UUID, job_id: UUID, *, name: str, document: Document, label: str) -> Shot: ...
+    def rename_shot(self, studio_id: UUID, shot_id: UUID, *, name: str) -> None: ...
+    def archive_shot(self, studio_id: UUID, shot_id: UUID, *, archived: bool) -> None: ...
+    def revision(self, studio_id: UUID, shot_id: UUID, number: int) -> Revision: ...
+    def labels(self, studio_id: UUID, shot_id: UUID) -> list[tuple[int, str]]: ...
+    def add_revision(self, studio_id: UUID, shot_id: UUID, *, after: int, label: str, document: Document) -> int: ...
+    def go_to_revision(self, studio_id: UUID, shot_id: UUID, number: int) -> None: ...
+    def thumbnail(self, studio_id: UUID, shot_id: UUID) -> tuple[int, bytes] | None: ...
+    def keep_thumbnail(self, studio_id: UUID, shot_id: UUID, *, revision: int, picture: bytes) -> None: ...
+
+    def frames(self, studio_id: UUID, shot_id: UUID) -> list[Frame]: ...
+    def frame(self, studio_id: UUID, frame_id: UUID) -> Frame: ...
+    def frame_bytes(self, studio_id: UUID, frame_id: UUID) -> bytes: ...
+    def add_frame(
+        self, studio_id: UUID, shot_id: UUID, *, file_name: str, data: bytes, photo: Photograph, note: str
+    ) -> Frame: ...
+    def note_frame(self, studio_id: UUID, frame_id: UUID, *, note: str) -> None: ...
+    def remove_frame(self, studio_id: UUID, frame_id: UUID) -> None: ...
+
+
+class Database(Protocol):
+    """Opens transactions: committed at the end of the block, rolled back when it raises."""
+
+    def transaction(self) -> AbstractContextManager[Repository]: ...
+
+
+class ShotCodec(Protocol):
+    """Shot documents to checked values and back."""
+
+    def check(self, document: object) -> Document:
+        """The document in its canonical form; raises FormatError with the place of a fault."""
+        ...
+
+    def plan(self, document: Document) -> Plan: ...
+    def line(self, document: Document) -> ReadingLine: ...
+    def read(self, data: bytes) -> Document: ...
+    def write(self, document: Document) -> bytes: ...
+
+
+class PhotoReader(Protocol):
+    def __call__(self, data: bytes) -> Photograph: ...
+
+
+class PictureWriter(Protocol):
+    def __call__(self, picture: np.ndarray) -> bytes: ...
+
+
+class PasswordKeeper(Protocol):
+    def hash(self, password: str) -> str: ...
+    def verify(self, password: str, password_hash: str) -> bool: ...
+
+
+class Clock(Protocol):
+    def __call__(self) -> datetime: ...

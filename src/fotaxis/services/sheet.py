@@ -1,0 +1,157 @@
+"""The set sheet: every number that a person with a tape needs to rebuild the set."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from fotaxis.core.camera import lens
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.sources.power import power_name
+from fotaxis.core.sources.things import Card, GridHead, Panel, Stance
+
+CIRCLE_PER_DIAGONAL = 1 / 1500
+"""Circle of confusion as a part of the used sensor's diagonal. Common practice."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measured:
+    """Where a thing's middle stands as a tape reads it: centimetres from the product's axis and above the table."""
+
+    side_cm: float
+    depth_cm: float
+    distance_cm: float
+    height_cm: float
+    low_edge_cm: float
+    bearing_deg: float
+    turn_deg: float
+    tilt_deg: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    """One line of the table of things. power and state empty for cards."""
+
+    number: str
+    key: str
+    name: str
+    kind: str
+    size: str
+    measured: Measured
+    power: str
+    state: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CameraFigures:
+    """Camera and lens figures for the sheet."""
+
+    focal_length_mm: float
+    distance_cm: float
+    height_cm: float
+    tilt_deg: float
+    field_width_cm: float
+    field_height_cm: float
+    magnification: float
+    near_cm: float
+    far_cm: float
+    airy_um: float
+
+
+def measured(stance: Stance, *, half_height_m: float) -> Measured:
+    """Tape figures of a stance. Bearing: degrees off the camera axis as seen from above, right positive."""
+    p = stance.place
+    return Measured(
+        side_cm=p.x_m * 100,
+        depth_cm=p.z_m * 100,
+        distance_cm=math.hypot(p.x_m, p.z_m) * 100,
+        height_cm=p.y_m * 100,
+        low_edge_cm=(p.y_m - half_height_m * math.cos(stance.tilt_rad)) * 100,
+        bearing_deg=math.degrees(math.atan2(p.x_m, p.z_m)),
+        turn_deg=math.degrees(stance.turn_rad),
+        tilt_deg=math.degrees(stance.tilt_rad),
+    )
+
+
+def rows(plan: Plan) -> list[Row]:
+    """Lights in build order, then cards."""
+    result = []
+    for i, light in enumerate(plan.lights, start=1):
+        e = light.emission
+        size, kind, half = _described(light)
+        result.append(
+            Row(number=str(i), key=light.key, name=light.name, kind=kind, size=size,
+                measured=measured(light.stance, half_height_m=half),
+                power=power_name(e.power_stops, steps_per_stop=e.power_range.steps_per_stop),
+                state=("on" if e.on else "off") + (", continuous" if e.continuous else ""))
+        )  # fmt: skip
+    for i, card in enumerate(plan.cards):
+        size, kind, half = _described(card)
+        result.append(
+            Row(number=chr(ord("A") + i), key=card.key, name=card.name, kind=kind, size=size,
+                measured=measured(card.stance, half_height_m=half), power="", state="")
+        )  # fmt: skip
+    return result
+
+
+def _described(thing: Panel | GridHead | Card) -> tuple[str, str, float]:
+    if isinstance(thing, GridHead):
+        return (
+            f"Ø {thing.dish_diameter_m * 100:g} cm, grid {math.degrees(thing.grid_angle_rad):g}°",
+            "grid head", thing.dish_diameter_m / 2,
+        )  # fmt: skip
+    size = f"{thing.width_m * 100:g} × {thing.height_m * 100:g} cm"
+    if isinstance(thing, Panel):
+        gradient = {"even": "even", "core": "bright core", "ramp": "ramp"}[thing.gradient]
+        if thing.gradient != "even":
+            gradient += f", {thing.gradient_stops:g} stops"
+        return size, f"panel, {gradient}", thing.height_m / 2
+    return size, "white card" if thing.reflectance.green > 0.5 else "black card", thing.height_m / 2
+
+
+def camera_figures(plan: Plan) -> CameraFigures:
+    """Field, magnification, depth of field and diffraction at the planned aperture."""
+    c, n = plan.camera, plan.exposure.f_number
+    w, h = c.used_sensor_m
+    half_w, half_h = c.half_field
+    d = c.aim_distance_m
+    near, far = lens.depth_of_field_m(
+        focal_length_m=c.focal_length_m, f_number=n, circle_m=math.hypot(w, h) * CIRCLE_PER_DIAGONAL, subject_distance_m=d
+    )
+    return CameraFigures(
+        focal_length_mm=c.focal_length_m * 1000,
+        distance_cm=math.hypot(c.place.x_m, c.place.z_m) * 100,
+        height_cm=c.place.y_m * 100,
+        tilt_deg=math.degrees(
+            math.atan2(c.aim.y_m - c.place.y_m, math.hypot(c.aim.x_m - c.place.x_m, c.aim.z_m - c.place.z_m))
+        ),
+        field_width_cm=2 * half_w * d * 100,
+        field_height_cm=2 * half_h * d * 100,
+        magnification=lens.magnification(focal_length_m=c.focal_length_m, subject_distance_m=d),
+        near_cm=(d - near) * 100,
+        far_cm=(far - d) * 100,
+        airy_um=lens.airy_diameter_m(f_number=n) * 1e6,
+    )
+
+
+def cautions(plan: Plan) -> list[str]:
+    """The usual cautions that this set raises. Local codes, makers' manuals and licensed people come first."""
+    found = []
+    high = [t.name for t in (*plan.lights, *plan.cards) if t.stance.place.y_m > 0.6]
+    if high:
+        found.append(
+            f"{', '.join(high)}: high over the product. Counterweight and sandbag the boom; a stand that bends is overloaded."
+        )
+    flashes = [light for light in plan.lights if not light.emission.continuous]
+    if flashes:
+        found.append(
+            "Flash: packs off and discharged before connecting or moving a head; no flash into eyes at close range."
+        )
+    if any(light.emission.continuous for light in plan.lights):
+        found.append("Continuous light: hot lamps need heat-rated material and a gap to diffusion and cards.")
+    close = [t.name for t in (*plan.lights, *plan.cards) if math.hypot(t.stance.place.x_m, t.stance.place.z_m) < 0.25]
+    if close:
+        found.append(f"{', '.join(close)}: within 25 cm of the product. Weigh the stand down before working around glass.")
+    if found:
+        found.append("Local codes, the maker's manual and licensed people come first. Tape cables down.")
+    return found

@@ -1,0 +1,123 @@
+"""Shots of a job: create, change, undo, duplicate, archive, import and export. Every change is kept as a revision."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import UUID
+
+from fotaxis.services.changes import Change, applied, fresh_key
+from fotaxis.services.jobs import MOST_NAME, checked_name
+from fotaxis.services.ports import Database, Document, Shot, ShotCodec
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opened:
+    """A shot with its current document and what undo and redo would do ('' for nothing)."""
+
+    shot: Shot
+    document: Document
+    undo_label: str
+    redo_label: str
+
+
+class Shots:
+    """Every row belongs to a studio; another studio's shots do not exist."""
+
+    def __init__(self, database: Database, codec: ShotCodec) -> None:
+        self._database = database
+        self._codec = codec
+
+    def in_job(self, studio_id: UUID, job_id: UUID, *, archived: bool = False) -> list[Shot]:
+        with self._database.transaction() as repo:
+            return repo.shots(studio_id, job_id, archived=archived)
+
+    def create(self, studio_id: UUID, job_id: UUID, *, name: str, document: Document, label: str = "Created") -> Shot:
+        """Add a shot made from a document. Raises FormatError or Refused."""
+        name = checked_name(name, what="the shot")
+        clean = self._codec.check({**document, "name": name})
+        with self._database.transaction() as repo:
+            return repo.add_shot(studio_id, job_id, name=name, document=clean, label=label)
+
+    def import_file(self, studio_id: UUID, job_id: UUID, data: bytes) -> Shot:
+        """Add a shot from a shot file's bytes. Raises FormatError with the place of a fault."""
+        document = self._codec.read(data)
+        return self.create(studio_id, job_id, name=document["name"], document=document, label="Imported")
+
+    def export_file(self, studio_id: UUID, shot_id: UUID) -> tuple[str, bytes]:
+        """The shot's name and its current document as a shot file."""
+        opened = self.open(studio_id, shot_id)
+        return opened.shot.name, self._codec.write(opened.document)
+
+    def open(self, studio_id: UUID, shot_id: UUID) -> Opened:
+        with self._database.transaction() as repo:
+            shot = repo.shot(studio_id, shot_id)
+            revision = repo.revision(studio_id, shot_id, shot.revision)
+            labels = dict(repo.labels(studio_id, shot_id))
+        return Opened(
+            shot=shot,
+            document=revision.document,
+            undo_label=revision.label if shot.revision > 1 else "",
+            redo_label=labels.get(shot.revision + 1, ""),
+        )
+
+    def change(self, studio_id: UUID, shot_id: UUID, *, changes: list[Change], label: str) -> Opened:
+        """Apply edits to the newest state and keep it. Raises FormatError and keeps nothing when the result is wrong."""
+        with self._database.transaction() as repo:
+            shot = repo.shot(studio_id, shot_id, lock=True)
+            before = repo.revision(studio_id, shot_id, shot.revision).document
+            after = self._codec.check(applied(before, changes))
+            if after != before:
+                repo.add_revision(studio_id, shot_id, after=shot.revision, label=label[:MOST_NAME], document=after)
+                if after["name"] != shot.name:
+                    repo.rename_shot(studio_id, shot_id, name=after["name"])
+        return self.open(studio_id, shot_id)
+
+    def add_thing(
+        self, studio_id: UUID, shot_id: UUID, *, list_name: str, thing: Document, stem: str, label: str
+    ) -> tuple[Opened, str]:
+        """Append a light or card under a fresh key; returns the key too."""
+        with self._database.transaction() as repo:
+            shot = repo.shot(studio_id, shot_id)
+            key = fresh_key(repo.revision(studio_id, shot_id, shot.revision).document, stem)
+        change = Change(kind="add", path=(list_name,), value={**thing, "key": key})
+        return self.change(studio_id, shot_id, changes=[change], label=label), key
+
+    def undo(self, studio_id: UUID, shot_id: UUID) -> Opened:
+        return self._walk(studio_id, shot_id, -1)
+
+    def redo(self, studio_id: UUID, shot_id: UUID) -> Opened:
+        return self._walk(studio_id, shot_id, 1)
+
+    def _walk(self, studio_id: UUID, shot_id: UUID, step: int) -> Opened:
+        with self._database.transaction() as repo:
+            shot = repo.shot(studio_id, shot_id, lock=True)
+            number = shot.revision + step
+            if 1 <= number <= shot.newest_revision:
+                repo.go_to_revision(studio_id, shot_id, number)
+                name = repo.revision(studio_id, shot_id, number).document["name"]
+                if name != shot.name:
+                    repo.rename_shot(studio_id, shot_id, name=name)
+        return self.open(studio_id, shot_id)
+
+    def duplicate(self, studio_id: UUID, shot_id: UUID) -> Shot:
+        """A copy in the same job, its history starting anew."""
+        opened = self.open(studio_id, shot_id)
+        name = f"{opened.shot.name[: MOST_NAME - 7]} (copy)"
+        return self.create(studio_id, opened.shot.job_id, name=name, document=opened.document, label="Duplicated")
+
+    def rename(self, studio_id: UUID, shot_id: UUID, *, name: str) -> None:
+        name = checked_name(name, what="the shot")
+        self.change(studio_id, shot_id, changes=[Change(kind="set", path=("name",), value=name)], label="Renamed")
+
+    def archive(self, studio_id: UUID, shot_id: UUID, *, archived: bool) -> None:
+        with self._database.transaction() as repo:
+            repo.archive_shot(studio_id, shot_id, archived=archived)
+
+    def thumbnail(self, studio_id: UUID, shot_id: UUID) -> tuple[int, bytes] | None:
+        """Revision and PNG of the kept small picture."""
+        with self._database.transaction() as repo:
+            return repo.thumbnail(studio_id, shot_id)
+
+    def keep_thumbnail(self, studio_id: UUID, shot_id: UUID, *, revision: int, picture: bytes) -> None:
+        with self._database.transaction() as repo:
+            repo.keep_thumbnail(studio_id, shot_id, revision=revision, picture=picture)

@@ -1,0 +1,16 @@
+"""Alembic's entry: runs migrations on the URL that database.migrate hands over."""
+
+from alembic import context
+from sqlalchemy import create_engine, text
+
+from fotaxis.storage.tables import Base
+
+engine = create_engine(context.config.attributes["url"])
+with engine.connect() as connection:
+    # Two starting servers wait for each other here instead of migrating at once.
+    connection.execute(text("select pg_advisory_lock(820413)"))
+    context.configure(connection=connection, target_metadata=Base.metadata)
+    with context.begin_transaction():
+        context.run_migrations()
+    connection.commit()
+engine.dispose()

@@ -1,0 +1,32 @@
+"""Every address of the application, in one place; templates and scripts get them from here."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+HOME = "/jobs"
+SIGN_IN = "/sign-in"
+SIGN_OUT = "/sign-out"
+SET_UP = "/set-up"
+SCHEMA = "/schema/shot.json"
+
+
+def job(job_id: UUID) -> str:
+    return f"/jobs/{job_id}"
+
+
+def shot(shot_id: UUID) -> str:
+    return f"/shots/{shot_id}"
+
+
+def shot_part(shot_id: UUID, part: str) -> str:
+    """part: changes, undo, redo, things, profile, layers, live, state, sheet, frames, export, thumbnail.png, ..."""
+    return f"/shots/{shot_id}/{part}"
+
+
+def frame(frame_id: UUID) -> str:
+    return f"/frames/{frame_id}"
+
+
+def frame_part(frame_id: UUID, part: str) -> str:
+    return f"/frames/{frame_id}/{part}"

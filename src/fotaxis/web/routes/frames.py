@@ -1,0 +1,78 @@
+"""Photographs attached to a shot, beside the prediction."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Form, Request, UploadFile
+from fastapi.responses import Response
+
+from fotaxis.formats.photo import MAX_BYTES
+from fotaxis.formats.picture_files import png
+from fotaxis.services.test_frames import marked
+from fotaxis.web import links
+from fotaxis.web.guard import All, Here
+from fotaxis.web.pages import page
+from fotaxis.web.views import bench as view
+from fotaxis.web.views import frames as frames_view
+
+router = APIRouter()
+
+Note = Annotated[str, Form(max_length=4000)]
+
+
+@router.get("/shots/{shot_id}/frames")
+def frames_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+    opened = all_.shots.open(here.user.studio_id, shot_id)
+    frames = all_.frames.of_shot(here.user.studio_id, shot_id)
+    return page(request, "frames.html", here, shot=opened.shot, frames=[frames_view.summary(f) for f in frames])
+
+
+@router.post("/shots/{shot_id}/frames")
+def attach(all_: All, here: Here, shot_id: UUID, file: UploadFile, note: Note = "") -> Response:
+    data = file.file.read(MAX_BYTES + 1)
+    frame = all_.frames.attach(here.user.studio_id, shot_id, file_name=file.filename or "frame", data=data, note=note)
+    return Response(status_code=204, headers={"hx-redirect": links.frame(frame.id)})
+
+
+@router.get("/frames/{frame_id}")
+def frame_page(request: Request, all_: All, here: Here, frame_id: UUID) -> Response:
+    frame = all_.frames.get(here.user.studio_id, frame_id)
+    opened = all_.shots.open(here.user.studio_id, frame.shot_id)
+    plan = all_.codec.plan(opened.document)
+    reading = all_.frames.read(here.user.studio_id, frame_id, crop_ratio=plan.camera.crop_ratio)
+    return page(
+        request, "frame.html", here, shot=opened.shot, frame=frames_view.summary(frame),
+        reading=frames_view.reading(reading, plan),
+    )  # fmt: skip
+
+
+@router.get("/frames/{frame_id}/picture.png")
+def frame_picture(all_: All, here: Here, frame_id: UUID, marks: bool = True) -> Response:
+    frame = all_.frames.get(here.user.studio_id, frame_id)
+    plan = all_.codec.plan(all_.shots.open(here.user.studio_id, frame.shot_id).document)
+    reading = all_.frames.read(here.user.studio_id, frame_id, crop_ratio=plan.camera.crop_ratio)
+    shown = marked(reading.picture, reading.clipping) if marks else reading.picture
+    return Response(png(shown), media_type="image/png")
+
+
+@router.get("/frames/{frame_id}/file")
+def frame_file(all_: All, here: Here, frame_id: UUID) -> Response:
+    """The file exactly as it came."""
+    frame, data = all_.frames.original(here.user.studio_id, frame_id)
+    headers = {"content-disposition": view.attachment(frame.file_name, "")}
+    return Response(data, media_type=frame.media_type, headers=headers)
+
+
+@router.post("/frames/{frame_id}/note")
+def note(all_: All, here: Here, frame_id: UUID, note: Note = "") -> Response:
+    all_.frames.note(here.user.studio_id, frame_id, note=note)
+    return Response(status_code=204, headers={"hx-redirect": links.frame(frame_id)})
+
+
+@router.post("/frames/{frame_id}/remove")
+def remove(all_: All, here: Here, frame_id: UUID) -> Response:
+    frame = all_.frames.get(here.user.studio_id, frame_id)
+    all_.frames.remove(here.user.studio_id, frame_id)
+    return Response(status_code=204, headers={"hx-redirect": links.shot_part(frame.shot_id, "frames")})

@@ -1,0 +1,96 @@
+"""What a new shot begins with: a plain product on a table, a camera, and no light yet, or a first pair of panels."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fotaxis.core.errors import FormatError
+
+STARTS = {
+    "bottle": "Dark bottle, two edge panels",
+    "jar": "Squat jar, one panel",
+    "empty": "Bottle, no lights yet",
+}
+
+_BOTTLE = [
+    (0, 6.6), (0.4, 7.2), (1.2, 7.4), (6, 7.4), (12, 7.4), (17, 7.4), (18.5, 7.2), (20, 6.4), (21.5, 5.0), (23, 3.7),
+    (24.5, 3.05), (27, 2.9), (29, 2.8), (29.2, 3.1), (30.5, 3.1), (30.8, 2.6),
+]  # fmt: skip
+_JAR = [(0, 6.6), (0.4, 7.4), (1.2, 7.8), (3, 7.8), (5, 7.8), (5.8, 7.4), (6.3, 6.8), (6.4, 7.2), (8.2, 7.2), (8.5, 6.9)]
+
+
+def start_document(start: str) -> dict[str, Any]:
+    """A shot document to begin with. Raises FormatError for an unknown start."""
+    if start not in STARTS:
+        raise FormatError(f"there is no start called {start[:20]!r}; choose one from the list.", place="start")
+    jar = start == "jar"
+    points = _JAR if jar else _BOTTLE
+    top = points[-1][0]
+    document: dict[str, Any] = {
+        "format": "fotaxis-shot",
+        "version": 1,
+        "name": STARTS[start],
+        "subject": {
+            "name": "Jar" if jar else "Bottle",
+            "profile": [{"height_cm": h, "diameter_cm": d} for h, d in points],
+            "body": {"reflectance": [0, 0, 0], "coat_index": 1.5},
+            "bands": [_label(1.6, 4.8) if jar else _label(4, 13)],
+        },
+        "table": {"surface": "black gloss", "width_cm": 120, "depth_cm": 80},
+        "riser": {"height_cm": 4, "diameter_cm": points[0][1]},
+        "background": {
+            "distance_cm": 150, "width_cm": 300, "height_cm": 300, "centre_height_cm": 60,
+            "skin": {"reflectance": [0.04, 0.04, 0.04]},
+        },
+        "camera": {
+            "distance_cm": 75 if jar else 150, "height_cm": top / 2 + 4, "aim_height_cm": top / 2 + 4, "focal_length_mm": 100,
+        },
+        "exposure": {"iso": 100, "shutter_s": 2.0**-7, "f_number": 8.0},
+        "lights": [],
+    }  # fmt: skip
+    if start == "bottle":
+        document["lights"] = [_panel("left", "Left panel", -42, 50), _panel("right", "Right panel", 42, -50)]
+    if jar:
+        document["lights"] = [_panel("left", "Left panel", -42, 50)]
+    return document
+
+
+def _label(low: float, high: float) -> dict[str, Any]:
+    return {
+        "name": "Label", "low_cm": low, "high_cm": high, "azimuth_deg": 0, "width_deg": 150,
+        "skin": {"reflectance": [0.75, 0.73, 0.68]},
+    }  # fmt: skip
+
+
+def _panel(key: str, name: str, x: float, turn: float) -> dict[str, Any]:
+    return {
+        **new_thing("panel"), "key": key, "name": name, "place": {"x_cm": x, "y_cm": 22, "z_cm": -35}, "turn_deg": turn,
+    }  # fmt: skip
+
+
+def new_thing(kind: str) -> dict[str, Any]:
+    """A light or card as it is added: in reach, aimed at the product. Raises FormatError for an unknown kind."""
+    flash = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
+    things: dict[str, dict[str, Any]] = {
+        "panel": {
+            "kind": "panel", "name": "Panel", "place": {"x_cm": -50, "y_cm": 25, "z_cm": 10}, "turn_deg": 100, "tilt_deg": 0,
+            "width_cm": 30, "height_cm": 120, "gradient": "core", "gradient_stops": 1.5,
+            "calibration": {"kind": "guide number", "metres": 22}, **flash,
+        },
+        "grid head": {
+            "kind": "grid head", "name": "Label light", "place": {"x_cm": 25, "y_cm": 80, "z_cm": 90}, "turn_deg": -164,
+            "tilt_deg": -37, "dish_diameter_cm": 18, "grid_angle_deg": 20,
+            "calibration": {"kind": "guide number", "metres": 45}, **flash, "power_stops": -5,
+        },
+        "white card": {
+            "kind": "white card", "name": "White card", "place": {"x_cm": 35, "y_cm": 20, "z_cm": 25}, "turn_deg": -125,
+            "tilt_deg": 0, "width_cm": 20, "height_cm": 40,
+        },
+        "black card": {
+            "kind": "black card", "name": "Black card", "place": {"x_cm": 14, "y_cm": 20, "z_cm": -6}, "turn_deg": -80,
+            "tilt_deg": 0, "width_cm": 6, "height_cm": 40,
+        },
+    }  # fmt: skip
+    if kind not in things:
+        raise FormatError(f"there is nothing called {kind[:20]!r} to add.", place="kind")
+    return things[kind]

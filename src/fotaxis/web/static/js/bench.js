@@ -1,0 +1,419 @@
+// The bench: keeps the state the server gave, asks for changes, and lets drawings, lights and frame follow it.
+import { getHtml, getPacked, post, Problem, getJson } from "./api.js";
+import { Live } from "./live.js";
+import { Mixer } from "./mixer.js";
+import { Drawings } from "./drawings.js";
+import { FrameLine } from "./frameline.js";
+import { Lights } from "./lights.js";
+import { bindFields, fillFields } from "./fields.js";
+import { bindKeys } from "./keys.js";
+import { drawTrace } from "./trace.js";
+
+const $ = (id) => document.getElementById(id);
+
+export class Bench {
+  constructor() {
+    this.state = JSON.parse($("state").textContent);
+    this.addresses = JSON.parse($("addresses").textContent);
+    this.selected = "";
+    this.alone = "";
+    this.black = false;
+    this.working = Promise.resolve();
+    this.pending = 0;
+    this.mixer = new Mixer($("frame"));
+    this.line = null;
+    this.layersKey = "";
+    this.drawings = new Drawings(this, $("floor"), $("side"));
+    this.lights = new Lights(this, $("lights"), $("light-template"));
+    this.frameLine = new FrameLine(this, $("frame-over"), $("frame"));
+    this.live = new Live(this.addresses.live, {
+      onPicture: (answer) => this.followed(answer),
+      onProblem: (text) => this.note(text),
+    });
+    bindFields(this, document);
+    bindKeys(this);
+    this.bindButtons();
+    this.size();
+    new ResizeObserver(() => this.size()).observe($("frame-box"));
+    addEventListener("resize", () => this.refresh());
+    this.show();
+    this.refresh(); // the drawings in this window's size
+    this.fetchLayers();
+  }
+
+  // ---- the state
+
+  get document() { return this.state.document; }
+
+  thing(key = this.selected) {
+    for (const list of ["lights", "cards"]) {
+      const found = this.document[list].find((thing) => thing.key === key);
+      if (found) return { list, thing: found };
+    }
+    return null;
+  }
+
+  view() {
+    const box = $("floor");
+    return {
+      width: Math.max(100, Math.round(box.clientWidth || 380)), height: Math.max(100, Math.round(box.clientHeight || 288)),
+      selected: this.selected, fit: this.state.fit ?? null,
+    };
+  }
+
+  // Queue one change after the other; the newest answer is the state.
+  commit(changes, label) {
+    return this.enqueue(() => post(this.addresses.changes, { changes, label, view: { ...this.view(), fit: null } }));
+  }
+
+  enqueue(work) {
+    this.pending++;
+    $("saved").textContent = "saving…";
+    this.working = this.working.then(work).then(
+      (state) => { this.pending--; this.adopt(state); return state; },
+      (error) => { this.pending--; this.failed(error); },
+    );
+    return this.working;
+  }
+
+  failed(error) {
+    if (!(error instanceof Problem)) throw error;
+    $("saved").textContent = "not saved";
+    this.note(error.message);
+    this.show();
+    this.refresh();
+    this.mix();
+  }
+
+  adopt(state) {
+    if (state.selected) this.selected = state.selected;
+    this.state = state;
+    if (!this.thing() && this.selected) this.selected = "";
+    if (this.pending === 0) {
+      $("saved").textContent = "saved";
+      this.note("");
+      this.show();
+    }
+    if (state.layersKey !== this.layersKey) this.fetchLayers();
+    else {
+      this.mix();
+      this.reread();
+    }
+  }
+
+  note(text) {
+    $("frame-note").textContent = text || this.state.exposure.fault;
+    $("frame-note").hidden = !$("frame-note").textContent;
+  }
+
+  show() {
+    this.drawings.show(this.state);
+    this.lights.show(this.state);
+    this.frameLine.show(this.document.reading_line);
+    fillFields(document, this.document);
+    this.showTape();
+    const { undo, redo, exposure } = this.state;
+    $("undo").disabled = !undo;
+    $("redo").disabled = !redo;
+    $("undo").title = undo ? `Undo: ${undo} (Ctrl+Z)` : "Nothing to undo";
+    $("redo").title = redo ? `Redo: ${redo} (Ctrl+Shift+Z)` : "Nothing to redo";
+    $("metered").textContent = exposure.over ? `${exposure.metered}, ${exposure.over}` : exposure.metered;
+    $("black").textContent = `Black frame: ${exposure.black}`;
+    $("black").title = exposure.black;
+    $("black").classList.toggle("bad", exposure.blackHolds === false);
+    if (exposure.fault) this.note("");
+  }
+
+  async refresh() {
+    clearTimeout(this.refreshing);
+    this.refreshing = setTimeout(async () => {
+      const { width, height, selected } = this.view();
+      try {
+        const state = await getJson(`${this.addresses.state}?width=${width}&height=${height}&selected=${encodeURIComponent(selected)}`);
+        if (this.pending === 0) { this.state = state; this.show(); }
+      } catch (error) { this.failed(error); }
+    }, 30);
+  }
+
+  select(key) {
+    this.selected = key;
+    this.drawings.mark(key);
+    this.lights.mark(key);
+    this.showTape();
+    this.refresh();
+  }
+
+  showTape() {
+    const tape = $("tape");
+    const found = this.thing();
+    if (!found) {
+      tape.dataset.for = "";
+      tape.replaceChildren(Object.assign(document.createElement("p"), {
+        className: "muted",
+        textContent: this.document.lights.length || this.document.cards.length
+          ? "Grab a panel on the floor or in the side view: its reflection follows. The round handle turns it. Number keys select a light."
+          : "No lights yet. Add a panel above, then drag it on the floor until its line runs down the edge of the product.",
+      }));
+      return;
+    }
+    const kind = found.list === "cards" ? "card" : found.thing.kind;
+    if (tape.dataset.for !== `${found.list}.${found.thing.key}.${kind}`) {
+      const copy = $(`thing-${kind.replace(" ", "-")}`).content.cloneNode(true);
+      for (const field of copy.querySelectorAll("[data-path]")) {
+        field.dataset.path = field.dataset.path.replace("@", `${found.list}.${found.thing.key}`);
+      }
+      tape.replaceChildren(copy);
+      tape.dataset.for = `${found.list}.${found.thing.key}.${kind}`;
+      bindFields(this, tape);
+    }
+    const about = this.state.things.find((thing) => thing.key === this.selected);
+    tape.querySelector(".tape-name").textContent = about ? `${about.number} ${about.name}` : found.thing.name;
+    tape.querySelector(".tape-words").textContent = about ? about.words : "";
+    for (const part of tape.querySelectorAll("[data-when]")) part.hidden = part.dataset.when !== found.thing.calibration?.kind;
+    fillFields(tape, this.document);
+  }
+
+  // ---- the picture
+
+  size() {
+    const box = $("frame-box"), { crop_width: w, crop_height: h } = this.document.camera;
+    const scale = Math.min(box.clientWidth / w, box.clientHeight / h);
+    for (const part of [$("frame"), $("frame-over")]) {
+      part.style.width = `${Math.floor(w * scale)}px`;
+      part.style.height = `${Math.floor(h * scale)}px`;
+    }
+    this.frameLine.show(this.document.reading_line);
+    if (this.line) this.trace();
+  }
+
+  side() {
+    const { clientWidth, clientHeight } = $("frame");
+    return Math.max(200, Math.min(1200, Math.max(clientWidth, clientHeight)));
+  }
+
+  gains() {
+    const gains = new Map();
+    gains.set(this.state.roomKey, this.alone && !this.black ? 0 : this.state.roomGain);
+    for (const light of this.state.lights) {
+      const lit = this.black ? light.continuous && light.on : this.alone ? light.key === this.alone : light.on;
+      gains.set(light.key, lit && !this.state.exposure.fault ? light.gain * 2 ** light.power : 0);
+    }
+    return gains;
+  }
+
+  gainOf(light) { return light.gain * 2 ** light.power; }
+
+  mix() {
+    this.mixer.mix(this.gains());
+    this.trace();
+    this.lights.pictures(this.mixer);
+  }
+
+  trace() {
+    if (!this.line) return;
+    const gains = this.gains();
+    const keys = [this.state.roomKey, ...this.state.lights.map((light) => light.key)];
+    if (this.line.perLayer.length === keys.length) drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)));
+  }
+
+  async fetchLayers() {
+    const wanted = this.state.layersKey;
+    if (this.fetching === wanted) return;
+    this.fetching = wanted;
+    try {
+      const packed = await getPacked(`${this.addresses.layers}?side=${Math.round(this.side())}`);
+      if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
+      this.layersKey = packed.header.layers_key;
+      this.mixer.load(packed);
+      this.line = packed.header.line;
+      this.size();
+      this.mix();
+      document.body.dataset.settled = this.layersKey;
+    } catch (error) {
+      this.failed(error);
+    } finally {
+      this.fetching = "";
+      if (!this.dragging && this.state.layersKey !== this.layersKey && wanted !== this.state.layersKey) this.fetchLayers();
+    }
+  }
+
+  // While something is dragged: ask for the picture with these changes, newest wins.
+  preview(changes, about) {
+    this.dragging = true;
+    delete document.body.dataset.settled;
+    this.live.ask({ revision: this.state.revision, changes, view: this.view() }, about);
+  }
+
+  settled() {
+    this.dragging = false;
+    this.live.forget();
+  }
+
+  followed({ header, bitmap, about }) {
+    this.line = header.line;
+    if (about?.quiet) {
+      this.trace();
+      return;
+    }
+    if (!this.dragging) return;
+    const canvas = $("frame");
+    canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+    bitmap.close();
+    this.drawings.show(header);
+    this.trace();
+    dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
+  }
+
+  // The words under the trace belong to the powers: ask again without touching the picture.
+  reread() {
+    if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], view: this.view() }, { quiet: true });
+  }
+
+  // ---- lights
+
+  light(key) { return this.state.lights.find((light) => light.key === key); }
+
+  setPower(key, stops, { keep }) {
+    const began = performance.now();
+    const light = this.light(key);
+    light.power = stops;
+    this.mix();
+    this.lights.update(light);
+    dispatchEvent(new CustomEvent("fotaxis:mixed", { detail: { took: performance.now() - began } }));
+    clearTimeout(this.powerTimer);
+    this.powerTimer = setTimeout(() => {
+      this.commit([{ path: ["lights", key, "power_stops"], value: stops }], `Power of ${light.name}`);
+    }, keep ? 0 : 350);
+  }
+
+  stepPower(key, steps) {
+    const light = this.light(key);
+    if (!light) return;
+    const at = light.notches.reduce((best, notch, i) => Math.abs(notch.stops - light.power) < Math.abs(light.notches[best].stops - light.power) ? i : best, 0);
+    const next = light.notches[Math.max(0, Math.min(light.notches.length - 1, at + steps))];
+    this.setPower(key, next.stops, { keep: false });
+  }
+
+  switchLight(key) {
+    const light = this.light(key);
+    if (!light) return;
+    light.on = !light.on;
+    this.mix();
+    this.lights.update(light);
+    this.commit([{ path: ["lights", key, "on"], value: light.on }], `${light.name} ${light.on ? "on" : "off"}`);
+  }
+
+  soloLight(key) {
+    this.alone = this.alone === key ? "" : key;
+    this.mix();
+    this.lights.show(this.state);
+  }
+
+  blackFrame() {
+    this.black = !this.black;
+    this.mix();
+    this.lights.show(this.state);
+    $("frame-note").textContent = this.black ? `Black frame: ${this.state.exposure.black} Press B to switch the flashes on again.` : "";
+    $("frame-note").hidden = !this.black;
+  }
+
+  toggleZebra() {
+    this.mixer.zebra = !this.mixer.zebra;
+    this.mixer.paint();
+  }
+
+  // ---- nudging by keys: previewed at once, kept when the keys rest
+
+  nudge(changes, label) {
+    const found = this.thing();
+    if (!found) return;
+    for (const [path, by] of changes) {
+      let at = found.thing;
+      for (const step of path.slice(0, -1)) at = at[step];
+      const name = path[path.length - 1];
+      at[name] = Math.round((at[name] + by) * 100) / 100;
+      this.nudged ??= new Map();
+      this.nudged.set(path.join("."), { path: [found.list, found.thing.key, ...path], value: at[name] });
+    }
+    const wish = [...this.nudged.values()];
+    this.preview(wish, { moved: performance.now() });
+    fillFields($("tape"), this.document);
+    clearTimeout(this.nudgeTimer);
+    this.nudgeTimer = setTimeout(() => {
+      this.nudged = null;
+      this.settled();
+      this.commit(wish, label);
+    }, 300);
+  }
+
+  // ---- buttons
+
+  bindButtons() {
+    $("undo").onclick = () => this.undo();
+    $("redo").onclick = () => this.redo();
+    $("keys-button").onclick = () => $("keys").showModal();
+    for (const button of document.querySelectorAll("[data-add]")) {
+      button.onclick = () => this.enqueue(() => post(this.addresses.things, { kind: button.dataset.add, view: this.view() }));
+    }
+    const tabs = [...document.querySelectorAll("[role=tab]")];
+    for (const tab of tabs) {
+      tab.onclick = () => {
+        for (const other of tabs) {
+          const chosen = other === tab;
+          other.setAttribute("aria-selected", chosen);
+          other.tabIndex = chosen ? 0 : -1;
+          $(other.getAttribute("aria-controls")).hidden = !chosen;
+        }
+        if (tab.id === "tab-product") this.loadProduct();
+        if (tab.id === "tab-set") this.refresh();
+      };
+      tab.onkeydown = (event) => {
+        const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+        if (!step) return;
+        event.stopPropagation();
+        const next = tabs[(tabs.indexOf(tab) + step + tabs.length) % tabs.length];
+        next.focus();
+        next.click();
+      };
+    }
+    $("tape").addEventListener("click", (event) => {
+      const found = this.thing();
+      if (!found) return;
+      if (event.target.closest("[data-remove-thing]")) {
+        this.commit([{ kind: "remove", path: [found.list, found.thing.key] }], `Removed ${found.thing.name}`);
+      }
+      const move = event.target.closest("[data-move]");
+      if (move) {
+        const at = this.document[found.list].indexOf(found.thing) + Number(move.dataset.move);
+        this.commit([{ kind: "move", path: [found.list, found.thing.key], value: Math.max(0, at) }], "Changed the build order");
+      }
+    });
+  }
+
+  undo() { return this.enqueue(() => post(this.addresses.undo, { ...this.view(), fit: null })); }
+
+  redo() { return this.enqueue(() => post(this.addresses.redo, { ...this.view(), fit: null })); }
+
+  async loadProduct() {
+    const box = $("product-form");
+    try {
+      box.innerHTML = await getHtml(this.addresses.product);
+    } catch (error) { this.failed(error); return; }
+    bindFields(this, box);
+    fillFields(box, this.document);
+    box.querySelector("#outline-form").onsubmit = (event) => {
+      event.preventDefault();
+      const data = new FormData(event.target);
+      if (!data.get("file")?.size) data.delete("file");
+      this.enqueue(() => post(this.addresses.profile, data)).then((state) => state && this.loadProduct());
+    };
+    for (const button of box.querySelectorAll("[data-remove]")) {
+      button.onclick = () => this.commit([{ kind: "remove", path: button.dataset.remove.split(".") }], "Removed a zone").then(() => this.loadProduct());
+    }
+    for (const button of box.querySelectorAll("[data-add-band]")) {
+      button.onclick = () => this.commit([{ kind: "add", path: ["subject", "bands"], value: JSON.parse(button.dataset.addBand) }], "Added a zone").then(() => this.loadProduct());
+    }
+  }
+}
+
+new Bench();

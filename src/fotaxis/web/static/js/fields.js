@@ -1,0 +1,82 @@
+// Inputs bound to places in the shot: data-path="camera.distance_cm", things by their key.
+
+function reach(document_, path) {
+  let at = document_;
+  for (const step of path) {
+    if (at === null || at === undefined) return undefined;
+    at = Array.isArray(at) ? at.find((thing) => thing.key === step) ?? at[Number(step)] : at[step];
+  }
+  return at;
+}
+
+const toHex = (levels) => "#" + levels.map((level) => {
+  const v = level <= 0.0031308 ? 12.92 * level : 1.055 * level ** (1 / 2.4) - 0.055;
+  return Math.round(Math.max(0, Math.min(1, v)) * 255).toString(16).padStart(2, "0");
+}).join("");
+
+const fromHex = (hex) => [1, 3, 5].map((at) => {
+  const v = parseInt(hex.slice(at, at + 2), 16) / 255;
+  return Math.round((v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4) * 1e4) / 1e4;
+});
+
+const shown = (value) => (typeof value === "number" ? String(Math.round(value * 1000) / 1000) : value ?? "");
+
+export function fillFields(root, document_) {
+  for (const field of root.querySelectorAll("[data-path]")) {
+    if (field === document.activeElement && field.dataset.touched) continue;
+    const value = reach(document_, field.dataset.path.split("."));
+    if (field.dataset.kind === "colour") field.value = toHex(value ?? [0, 0, 0]);
+    else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
+    else field.value = shown(value ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
+  }
+}
+
+function nearest(select, value) {
+  let best = 0;
+  [...select.options].forEach((option, i) => {
+    if (Math.abs(Math.log(option.value / value)) < Math.abs(Math.log(select.options[best].value / value))) best = i;
+  });
+  select.selectedIndex = best;
+}
+
+// What a whole part is put in with when one of its values is set and it was not there.
+const WHOLE = {
+  riser: (document_) => ({ height_cm: 4, diameter_cm: document_.subject.profile[0].diameter_cm || 6, surface: "black matte" }),
+  table: () => ({ surface: "black gloss", width_cm: 120, depth_cm: 80 }),
+  background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
+};
+
+function changeOf(field, document_) {
+  const path = field.dataset.path.split(".");
+  let value = field.value;
+  if (field.dataset.kind === "colour") value = fromHex(value);
+  else if (field.type === "number" || field.dataset.kind === "number") {
+    if (value === "") return null;
+    value = Number(value);
+  }
+  if (field.dataset.path === "riser.height_cm" && value === 0) return { path: ["riser"], value: null };
+  if (path[path.length - 1] === "kind" && path.includes("calibration")) {
+    const before = reach(document_, path.slice(0, -1));
+    if (before.kind === value) return null;
+    const whole = value === "meter" ? { kind: "meter", distance_cm: 100, f_number: 16 } : { kind: "guide number", metres: 22 };
+    return { path: path.slice(0, -1), value: whole };
+  }
+  if (path.length === 2 && WHOLE[path[0]] && !document_[path[0]]) {
+    return { path: [path[0]], value: { ...WHOLE[path[0]](document_), [path[1]]: value } };
+  }
+  return { path, value };
+}
+
+export function bindFields(bench, root) {
+  for (const field of root.querySelectorAll("[data-path]")) {
+    if (field.dataset.bound) continue;
+    field.dataset.bound = "yes";
+    field.addEventListener("input", () => { field.dataset.touched = "yes"; });
+    field.addEventListener("change", () => {
+      delete field.dataset.touched;
+      const change = changeOf(field, bench.document);
+      if (change) bench.commit([change], field.dataset.label || "Changed");
+      else fillFields(root, bench.document);
+    });
+  }
+}

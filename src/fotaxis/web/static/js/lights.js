@@ -1,0 +1,80 @@
+// The lights as a row of little pictures that add up to the frame, each with its switches and its rail of stops.
+
+export class Lights {
+  constructor(bench, box, template) {
+    this.bench = bench;
+    this.box = box;
+    this.template = template;
+    this.cards = new Map();
+  }
+
+  show(state) {
+    const keys = state.lights.map((light) => light.key);
+    if (keys.join() !== [...this.cards.keys()].join()) this.rebuild(state.lights);
+    for (const light of state.lights) this.update(light);
+    this.mark(this.bench.selected);
+  }
+
+  rebuild(lights) {
+    this.cards = new Map();
+    for (const light of lights) {
+      const card = this.template.content.cloneNode(true).querySelector("article");
+      const key = light.key;
+      card.dataset.key = key;
+      const part = (name) => card.querySelector(`[data-do=${name}]`);
+      part("select").onclick = () => this.bench.select(this.bench.selected === key ? "" : key);
+      part("on").onclick = () => this.bench.switchLight(key);
+      part("alone").onclick = () => this.bench.soloLight(key);
+      const rail = part("power");
+      const stops = () => this.bench.light(key).notches[Number(rail.value)].stops;
+      rail.addEventListener("input", () => this.bench.setPower(key, stops(), { keep: false }));
+      rail.addEventListener("change", () => this.bench.setPower(key, stops(), { keep: true }));
+      card.querySelector("canvas").onclick = () => this.bench.select(key);
+      this.cards.set(key, card);
+    }
+    if (lights.length) this.box.replaceChildren(...this.cards.values());
+    else this.box.replaceChildren(Object.assign(document.createElement("p"), { className: "empty", textContent: "The lights will stand here in the order you build them, each with the picture it makes alone." }));
+    if (this.bench.mixer.ready) this.pictures(this.bench.mixer);
+  }
+
+  update(light) {
+    const card = this.cards.get(light.key);
+    if (!card) return;
+    const notch = light.notches.reduce((best, n, i) => Math.abs(n.stops - light.power) < Math.abs(light.notches[best].stops - light.power) ? i : best, 0);
+    const name = light.notches[notch].name;
+    card.querySelector(".name").textContent = `${light.number} ${light.name}`;
+    card.querySelector(".name").title = `${light.name}: ${light.kind}`;
+    const on = card.querySelector("[data-do=on]"), alone = card.querySelector("[data-do=alone]");
+    on.textContent = light.on ? "On" : "Off";
+    on.setAttribute("aria-pressed", String(light.on));
+    on.setAttribute("aria-label", `${light.name} ${light.on ? "on" : "off"}`);
+    alone.setAttribute("aria-pressed", String(this.bench.alone === light.key));
+    alone.setAttribute("aria-label", `${light.name} alone`);
+    const rail = card.querySelector(".rail");
+    rail.max = light.notches.length - 1;
+    if (rail.value !== String(notch)) rail.value = notch;
+    rail.setAttribute("aria-label", `Power of ${light.name}`);
+    rail.setAttribute("aria-valuetext", name);
+    card.querySelector(".power").textContent = name;
+    card.querySelector(".power").title = light.warning;
+    card.querySelector(".light-note").textContent = light.warning;
+    card.classList.toggle("warned", Boolean(light.warning));
+    card.classList.toggle("off", !light.on);
+    card.querySelector("canvas").setAttribute("aria-label", `${light.name} alone`);
+    if (this.bench.mixer.ready) this.bench.mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));
+  }
+
+  pictures(mixer) {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      for (const light of this.bench.state.lights) {
+        const card = this.cards.get(light.key);
+        if (card) mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));
+      }
+    }, 20);
+  }
+
+  mark(key) {
+    for (const [own, card] of this.cards) card.classList.toggle("selected", own === key);
+  }
+}

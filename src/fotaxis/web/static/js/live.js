@@ -1,0 +1,62 @@
+// Pictures while something is dragged: one wish in flight, always the newest next.
+import { unpack } from "./api.js";
+
+export class Live {
+  // onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes.
+  constructor(address, { onPicture, onProblem }) {
+    this.address = address;
+    this.onPicture = onPicture;
+    this.onProblem = onProblem;
+    this.seq = 0;
+    this.flying = new Map();
+    this.next = null;
+    this.open();
+  }
+
+  open() {
+    const url = new URL(this.address, location.href);
+    url.protocol = url.protocol.replace("http", "ws");
+    this.socket = new WebSocket(url);
+    this.socket.binaryType = "arraybuffer";
+    this.socket.onmessage = (event) => this.received(event.data);
+    this.socket.onopen = () => { this.flying.clear(); this.send(); };
+    this.socket.onclose = (event) => {
+      if (event.code === 4401 || event.code === 4404) return;
+      setTimeout(() => this.open(), 1000);
+    };
+  }
+
+  // wish: {revision, changes, view}; about: anything the picture's receiver wants back.
+  ask(wish, about) {
+    this.next = { wish, about };
+    this.send();
+  }
+
+  forget() {
+    this.next = null;
+    this.stale = this.seq;
+  }
+
+  send() {
+    if (!this.next || this.flying.size > 0 || this.socket.readyState !== WebSocket.OPEN) return;
+    const seq = ++this.seq;
+    this.flying.set(seq, this.next.about);
+    this.socket.send(JSON.stringify({ seq, ...this.next.wish }));
+    this.next = null;
+  }
+
+  async received(data) {
+    const { header, payload } = unpack(data);
+    const about = this.flying.get(header.seq);
+    this.flying.delete(header.seq);
+    this.send();
+    if (header.seq <= (this.stale ?? 0)) return;
+    if (header.problem) {
+      this.onProblem(header.problem);
+      return;
+    }
+    const bitmap = await createImageBitmap(new Blob([payload], { type: "image/jpeg" }));
+    if (header.seq <= (this.stale ?? 0)) return;
+    this.onPicture({ header, bitmap, about });
+  }
+}

@@ -1,0 +1,115 @@
+// The frame is the sum of its lights: ready-made linear layers times their gains, through the output curve.
+
+const STEPS = 4096;
+const curve = new Uint8ClampedArray(STEPS);
+for (let i = 0; i < STEPS; i++) {
+  const x = (i / (STEPS - 1)) ** 2; // indexed by square root, so that dark tones keep their steps
+  curve[i] = Math.round(255 * (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055));
+}
+
+const halves = new Float32Array(65536);
+for (let i = 0; i < 65536; i++) {
+  const exponent = (i >> 10) & 31;
+  const fraction = i & 1023;
+  const size = exponent === 0 ? fraction * 2 ** -24 : exponent === 31 ? 0 : (1 + fraction / 1024) * 2 ** (exponent - 15);
+  halves[i] = i & 32768 ? -size : size;
+}
+
+export class Mixer {
+  constructor(canvas) {
+    this.canvas = canvas;
+    this.context = canvas.getContext("2d", { alpha: false });
+    this.layers = new Map();
+    this.weights = new Map();
+    this.zebra = false;
+  }
+
+  // header: keys, width, height, scales; payload: float16, layer after layer.
+  load({ header, payload }) {
+    const { width, height, keys, scales } = header;
+    const raw = new Uint16Array(payload);
+    const count = width * height * 3;
+    this.width = width;
+    this.height = height;
+    this.layers = new Map(keys.map((key, n) => {
+      const layer = new Float32Array(count);
+      const scale = scales[n];
+      for (let i = 0, at = n * count; i < count; i++, at++) layer[i] = halves[raw[at]] * scale;
+      return [key, layer];
+    }));
+    this.sum = new Float32Array(count);
+    this.weights = new Map(keys.map((key) => [key, 0]));
+    this.image = new ImageData(width, height);
+    this.image.data.fill(255);
+  }
+
+  get ready() { return this.layers.size > 0; }
+
+  // gains: key -> factor; only layers whose gain changed are added anew.
+  mix(gains) {
+    if (!this.ready) return;
+    for (const [key, layer] of this.layers) {
+      const change = (gains.get(key) ?? 0) - this.weights.get(key);
+      if (change === 0) continue;
+      const sum = this.sum;
+      for (let i = 0; i < sum.length; i++) sum[i] += change * layer[i];
+      this.weights.set(key, gains.get(key) ?? 0);
+    }
+    this.paint();
+  }
+
+  paint() {
+    if (!this.ready) return;
+    if (this.canvas.width !== this.width || this.canvas.height !== this.height) {
+      this.canvas.width = this.width;
+      this.canvas.height = this.height;
+    }
+    const { sum, image: { data } } = this;
+    const top = STEPS - 1;
+    for (let i = 0, o = 0; i < sum.length; i += 3, o += 4) {
+      const r = sum[i], g = sum[i + 1], b = sum[i + 2];
+      data[o] = curve[r >= 1 ? top : r > 0 ? (Math.sqrt(r) * top + 0.5) | 0 : 0];
+      data[o + 1] = curve[g >= 1 ? top : g > 0 ? (Math.sqrt(g) * top + 0.5) | 0 : 0];
+      data[o + 2] = curve[b >= 1 ? top : b > 0 ? (Math.sqrt(b) * top + 0.5) | 0 : 0];
+    }
+    if (this.zebra) this.stripe(data);
+    this.context.putImageData(this.image, 0, 0);
+  }
+
+  stripe(data) {
+    const { sum, width } = this;
+    for (let i = 0, p = 0, o = 0; i < sum.length; i += 3, p++, o += 4) {
+      if (Math.max(sum[i], sum[i + 1], sum[i + 2]) < 1) continue;
+      if (((p % width) + Math.floor(p / width)) % 8 < 4) data[o] = data[o + 1] = data[o + 2] = 0;
+    }
+  }
+
+  // One light alone as a small picture.
+  small(canvas, key, gain) {
+    const layer = this.layers.get(key);
+    if (!layer) return;
+    const { width, height } = this;
+    const w = canvas.width, h = Math.max(1, Math.round((w * height) / width));
+    if (canvas.height !== h) canvas.height = h;
+    const image = new ImageData(w, h);
+    const step = width / w;
+    const part = Math.max(1, Math.floor(step / 2));
+    const top = STEPS - 1;
+    for (let y = 0, o = 0; y < h; y++) {
+      for (let x = 0; x < w; x++, o += 4) {
+        for (let c = 0; c < 3; c++) {
+          let level = 0, count = 0;
+          for (let dy = 0; dy < step; dy += part) {
+            for (let dx = 0; dx < step; dx += part, count++) {
+              const column = Math.min(width - 1, (x * step + dx) | 0), row = Math.min(height - 1, (y * step + dy) | 0);
+              level += layer[(row * width + column) * 3 + c];
+            }
+          }
+          image.data[o + c] = curve[(Math.sqrt(Math.min(1, (level / count) * gain)) * top + 0.5) | 0];
+        }
+        image.data[o + 3] = 255;
+      }
+    }
+    canvas.getContext("2d", { alpha: false }).putImageData(image, 0, 0);
+  }
+}

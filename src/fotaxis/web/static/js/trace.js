@@ -1,0 +1,42 @@
+// The trace under the frame: brightness along the reading line in stops from middle grey.
+
+const NS = "http://www.w3.org/2000/svg";
+const TOP = 3, BOTTOM = -9, GREY = 0.18;
+const LEFT = 34, RIGHT = 6, ABOVE = 6, BELOW = 4;
+
+function element(name, attributes, text) {
+  const made = document.createElementNS(NS, name);
+  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
+  if (text !== undefined) made.textContent = text;
+  return made;
+}
+
+// line: {perLayer, edges, words}; gains: factor of every layer in order.
+export function drawTrace(svg, words, line, gains) {
+  const width = svg.clientWidth || 470, height = svg.clientHeight || 102;
+  const y = (stops) => ABOVE + ((TOP - Math.max(BOTTOM, Math.min(TOP, stops))) / (TOP - BOTTOM)) * (height - ABOVE - BELOW);
+  const count = line.perLayer[0].length;
+  const x = (part) => LEFT + part * (width - LEFT - RIGHT);
+  const parts = [];
+  for (const stops of [2, 0, -2, -4, -6, -8]) {
+    parts.push(element("line", { class: "grid", x1: LEFT, x2: width - RIGHT, y1: y(stops), y2: y(stops) }));
+    const name = stops > 0 ? `+${stops}` : stops < 0 ? `−${-stops}` : "grey";
+    parts.push(element("text", { x: LEFT - 5, y: y(stops) + 3.5, "text-anchor": "end" }, name));
+  }
+  const clip = Math.log2(1 / GREY);
+  parts.push(element("line", { class: "clip", x1: LEFT, x2: width - RIGHT, y1: y(clip), y2: y(clip) }));
+  parts.push(element("text", { x: width - RIGHT, y: y(clip) - 2 + 11, "text-anchor": "end" }, "255"));
+  for (const edge of line.edges ?? []) {
+    parts.push(element("line", { class: "edge", x1: x(edge), x2: x(edge), y1: ABOVE, y2: height - BELOW }));
+  }
+  let path = "";
+  for (let i = 0; i < count; i++) {
+    let level = 0;
+    for (let n = 0; n < line.perLayer.length; n++) level += line.perLayer[n][i] * gains[n];
+    path += `${i ? "L" : "M"}${x(i / (count - 1)).toFixed(1)} ${y(Math.log2(Math.max(level, 1e-9) / GREY)).toFixed(1)}`;
+  }
+  parts.push(element("path", { class: "level", d: path }));
+  parts.push(element("text", { x: 2, y: height - 3 }, "stops"));
+  svg.replaceChildren(...parts);
+  words.textContent = line.words.length ? line.words.join(" · ") : line.edges ? "No bright line on the product here." : "The line misses the product.";
+}

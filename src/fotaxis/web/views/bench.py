@@ -1,0 +1,213 @@
+"""The state of one shot's page: what scripts draw from, and the numbers beside the picture."""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import json
+import re
+import struct
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import quote
+from uuid import UUID
+
+import numpy as np
+
+from fotaxis.core.camera.scales import (
+    F_NUMBERS,
+    f_number_name,
+    f_number_with_tenths,
+    shutter_choices,
+    shutter_name,
+    stops_name,
+)
+from fotaxis.core.errors import DomainError
+from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.stage import ROOM_KEY
+from fotaxis.core.sources.power import power_name
+from fotaxis.services.pictures import Prediction, describe_highlights, read_exposure, sides_difference_stops
+from fotaxis.services.ports import Document
+from fotaxis.services.sheet import cautions, rows
+from fotaxis.services.shots import Opened
+from fotaxis.web import links
+from fotaxis.web.views.drawing import Fit, floor, side
+
+ISO_CHOICES = (50, 64, 80, 100, 125, 160, 200, 250, 320, 400, 500, 640, 800, 1600, 3200)
+CHOICES = {
+    "iso": [(f"ISO {n}", float(n)) for n in ISO_CHOICES],
+    "shutter": shutter_choices(),
+    "aperture": [(f_number_name(n), n) for n in F_NUMBERS[6:]],
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ViewSize:
+    """Size of each drawing in pixels, what is selected, and the part of the set shown (None: fit anew)."""
+
+    width: int = 380
+    height: int = 330
+    selected: str = ""
+    fit: Fit | None = None
+
+
+def addresses(shot_id: UUID) -> dict[str, str]:
+    """Every address the page's script asks."""
+    parts = ("state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product")
+    return {part: links.shot_part(shot_id, part) for part in parts}
+
+
+def drawings(plan: Plan, size: ViewSize) -> dict[str, Any]:
+    """Both drawings and the part of the set they show."""
+    fit = size.fit or Fit.of(plan)
+    return {
+        "floor": floor(plan, width=size.width, height=size.height, selected=size.selected, fit=fit),
+        "side": side(plan, width=size.width, height=size.height, selected=size.selected, fit=fit),
+        "fit": fit.numbers(),
+    }
+
+
+def layers_key(document: Document) -> str:
+    """Changes whenever the layers do: powers, switches, exposure, names, room light and the line leave it alone."""
+    free = {"name", "note", "exposure", "room_lux", "reading_line"}
+    kept = {name: value for name, value in document.items() if name not in free}
+    kept["lights"] = [
+        {
+            n: v
+            for n, v in light.items()
+            if n not in ("name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous")
+        }
+        for light in document["lights"]
+    ]
+    return hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest()[:16]
+
+
+def _lights(plan: Plan) -> list[dict[str, Any]]:
+    result = []
+    fault_free = without_fault(plan)
+    for light, row in zip(plan.lights, rows(plan), strict=False):
+        e = light.emission
+        per_stop, lowest = e.power_range.steps_per_stop, e.power_range.lowest_stops
+        notches = [-n / per_stop for n in range(per_stop * lowest, -1, -1)]
+        result.append(
+            {
+                "key": light.key, "number": row.number, "name": light.name, "kind": row.kind, "on": e.on,
+                "power": e.power_stops, "continuous": e.continuous,
+                "notches": [{"stops": n, "name": power_name(n, steps_per_stop=per_stop)} for n in notches],
+                "perStop": per_stop,
+                "gain": fault_free.exposure.layer_gain(power_stops=0.0, continuous=e.continuous),
+                "warning": _power_warning(e.power_stops, lowest),
+            }
+        )  # fmt: skip
+    return result
+
+
+def _power_warning(stops: float, lowest: int) -> str:
+    if stops <= -lowest + 1e-6:
+        return "At minimum. Still too bright? Smaller aperture, ND, further away, more diffusion, or a net."
+    if stops >= -1e-6:
+        return "At full power. Still too dim? Closer, larger aperture, higher ISO, or a second head on the same surface."
+    return ""
+
+
+def without_fault(plan: Plan) -> Plan:
+    """The plan with the shutter at sync if it is faster than flash allows."""
+    e = plan.exposure
+    if e.flash_in_step:
+        return plan
+    return dataclasses.replace(plan, exposure=dataclasses.replace(e, shutter_s=e.sync_s))
+
+
+def _exposure(plan: Plan) -> dict[str, Any]:
+    reading = read_exposure(plan)
+    metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
+    over = ""
+    if reading.over_stops is not None:
+        amount = abs(reading.over_stops)
+        over = "as metered" if amount < 0.05 else f"{amount:.1f} {'over' if reading.over_stops > 0 else 'under'}"
+    return {
+        "metered": metered,
+        "over": over,
+        "meterHeight": f"{reading.meter_height_m * 100:.0f} cm above the table, before the product",
+        "black": reading.black.text,
+        "blackHolds": reading.black.holds,
+        "fault": reading.fault,
+        "aperture": f_number_name(plan.exposure.f_number),
+        "shutter": shutter_name(plan.exposure.shutter_s),
+    }
+
+
+def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
+    """Everything the page needs after a change."""
+    room_gain = plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux
+    return {
+        "document": opened.document,
+        "revision": opened.shot.revision,
+        "undo": opened.undo_label,
+        "redo": opened.redo_label,
+        "layersKey": layers_key(opened.document),
+        "lights": _lights(plan),
+        "roomKey": ROOM_KEY,
+        "roomGain": room_gain,
+        "exposure": _exposure(plan),
+        "cautions": cautions(plan),
+        "things": [_tape(row) for row in rows(plan)],
+        **drawings(plan, size),
+    }
+
+
+def _tape(row: Any) -> dict[str, Any]:
+    """How a tape finds the thing, in words."""
+    m = row.measured
+    words = (
+        f"{m.distance_cm:.1f} cm from the axis · {abs(m.bearing_deg):.0f}° {'right' if m.bearing_deg >= 0 else 'left'} of the "
+        f"camera axis · lower edge {m.low_edge_cm:.1f} cm"
+    )
+    return {"key": row.key, "number": row.number, "name": row.name, "kind": row.kind, "size": row.size, "words": words}
+
+
+def line_reading(prediction: Prediction, line: ReadingLine) -> dict[str, Any]:
+    """The reading line for the page: luminance per layer at full power, edges, words."""
+    reading = prediction.read_line(line)
+    difference = sides_difference_stops(reading.highlights)
+    words = describe_highlights(reading.highlights)
+    if difference is not None:
+        words.append("sides equal" if abs(difference) < 0.05 else f"left − right {stops_name(difference)} stops")
+    try:
+        mixed = (prediction.gains @ reading.per_layer).tolist()
+    except DomainError:
+        mixed = []
+    return {
+        "perLayer": np.round(reading.per_layer, 9).tolist(),
+        "mixed": mixed,
+        "edges": list(reading.edges) if reading.edges else None,
+        "words": words,
+    }
+
+
+def packed(header: dict[str, Any], payload: bytes) -> bytes:
+    """4 bytes little-endian header length, the header as JSON, the payload."""
+    head = json.dumps(header).encode()
+    head += b" " * (-(len(head) + 4) % 4)
+    return struct.pack("<I", len(head)) + head + payload
+
+
+def attachment(name: str, ending: str) -> str:
+    """A content-disposition header value for a download of any name."""
+    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-.") or "shot"
+    return f"attachment; filename=\"{plain}{ending}\"; filename*=UTF-8''{quote(name + ending, safe='')}"
+
+
+def band_choices() -> dict[str, dict[str, Any]]:
+    """Zones that can be put on a product, with values to begin with."""
+    return {
+        "Label": {
+            "name": "Label", "low_cm": 4, "high_cm": 13, "azimuth_deg": 0, "width_deg": 150,
+            "skin": {"reflectance": [0.75, 0.73, 0.68], "coat_index": 0},
+        },
+        "Cap": {
+            "name": "Cap", "low_cm": 26, "high_cm": 31, "azimuth_deg": 0, "width_deg": 360,
+            "skin": {"reflectance": [0.03, 0.03, 0.03], "coat_index": 1.5},
+        },
+    }  # fmt: skip

@@ -1,0 +1,353 @@
+"""The set as a measured drawing: floor from above, side in elevation, to scale, with the distances a tape reads."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from markupsafe import Markup, escape
+
+from fotaxis.core.geometry import facing
+from fotaxis.core.geometry.profile import refine
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.sources.things import Card, GridHead, Panel
+from fotaxis.services.sheet import measured
+
+Thing = Panel | GridHead | Card
+
+LEAST_HALF_CM = 45.0
+MARGIN = 1.18
+HANDLE_PX = 26.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fit:
+    """The part of the set that is drawn, centimetres: half width, z far to near, y low to high."""
+
+    half_width: float
+    far: float
+    near: float
+    low: float
+    high: float
+    reserve: float = 0.0
+
+    @classmethod
+    def of(cls, plan: Plan) -> Fit:
+        """Everything but camera and background, which are drawn broken off when they stand further away."""
+        things = [*plan.lights, *plan.cards]
+        xs, zs, lows, highs = [LEAST_HALF_CM], [-LEAST_HALF_CM, LEAST_HALF_CM], [-12.0], [30.0]
+        highs.append((plan.lift_m + plan.subject.profile.top_m - plan.subject.profile.foot_m) * 100)
+        for thing in things:
+            corners = _corners(thing) * 100
+            xs.extend(np.abs(corners[:, 0]))
+            zs.extend(corners[:, 2])
+            lows.append(float(corners[:, 1].min()))
+            highs.append(float(corners[:, 1].max()))
+        return cls(
+            half_width=round(max(xs) * MARGIN), far=round(min(zs) * MARGIN - 4), near=round(max(zs) * MARGIN + 4),
+            low=round(max(min(lows), -80.0) - 6), high=round(min(max(highs), 200.0) * 1.08),
+        )  # fmt: skip
+
+    @classmethod
+    def from_numbers(cls, numbers: list[float]) -> Fit:
+        """From a page's own copy, held within reason."""
+        w, far, near, low, high, _ = (max(-2000.0, min(2000.0, n)) for n in numbers)
+        return cls(half_width=max(w, 10), far=min(far, -10), near=max(near, 10), low=min(low, -5), high=max(high, 10))
+
+    def numbers(self) -> list[float]:
+        return [self.half_width, self.far, self.near, self.low, self.high, self.reserve]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Paper:
+    """A drawing area with a scale: centimetres (a to the right, b up) to pixels."""
+
+    width: float
+    height: float
+    scale: float
+    left: float
+    top: float
+
+    def x(self, a_cm: float) -> float:
+        return (a_cm - self.left) * self.scale
+
+    def y(self, b_cm: float) -> float:
+        return (self.top - b_cm) * self.scale
+
+    @classmethod
+    def fitting(cls, *, width: float, height: float, a: tuple[float, float], b: tuple[float, float]) -> Paper:
+        """The largest scale at which a and b (low, high, cm) fit, centred."""
+        scale = min(width / (a[1] - a[0]), height / (b[1] - b[0]))
+        spare_a = width / scale - (a[1] - a[0])
+        spare_b = height / scale - (b[1] - b[0])
+        return cls(width=width, height=height, scale=scale, left=a[0] - spare_a / 2, top=b[1] + spare_b / 2)
+
+
+def _corners(thing: Thing) -> np.ndarray:
+    """The four corners of a thing's face, (4, 3) metres."""
+    across, up, _ = facing.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
+    w, h = half_size(thing)
+    c = thing.stance.place.array()
+    return np.stack([c - w * across - h * up, c + w * across - h * up, c + w * across + h * up, c - w * across + h * up])
+
+
+def half_size(thing: Thing) -> tuple[float, float]:
+    """Half width and half height of a thing, metres."""
+    if isinstance(thing, GridHead):
+        return thing.dish_diameter_m / 2, thing.dish_diameter_m / 2
+    return thing.width_m / 2, thing.height_m / 2
+
+
+def _open(kind: str, paper: Paper, label: str, *, origin: tuple[float, float]) -> list[str]:
+    return [
+        f'<svg class="drawing {kind}" viewBox="0 0 {paper.width:g} {paper.height:g}" width="{paper.width:g}" '
+        f'height="{paper.height:g}" role="group" aria-label="{escape(label)}" data-scale="{paper.scale:.5f}" '
+        f'data-ox="{origin[0]:.2f}" data-oy="{origin[1]:.2f}">'
+    ]
+
+
+def _line(x0: float, y0: float, x1: float, y1: float, kind: str) -> str:
+    return f'<line class="{kind}" x1="{x0:.1f}" y1="{y0:.1f}" x2="{x1:.1f}" y2="{y1:.1f}"/>'
+
+
+def _text(x: float, y: float, text: str, kind: str, *, anchor: str = "middle") -> str:
+    return f'<text class="{kind}" x="{x:.1f}" y="{y:.1f}" text-anchor="{anchor}">{escape(text)}</text>'
+
+
+def _ruler(paper: Paper, x: float, y: float) -> str:
+    """A scale bar of a round length."""
+    length = next((n for n in (5, 10, 20, 50, 100, 200) if n * paper.scale >= 40), 200)
+    px = length * paper.scale
+    return (
+        _line(x, y, x + px, y, "ruler") + _line(x, y - 3, x, y + 3, "ruler") + _line(x + px, y - 3, x + px, y + 3, "ruler")
+        + _text(x + px + 5, y + 3.5, f"{length} cm", "ruler-text", anchor="start")
+    )  # fmt: skip
+
+
+def _dimension(x0: float, y0: float, x1: float, y1: float, text: str) -> str:
+    """A tape between two places with its length written on it; too short ones are left out."""
+    length = math.hypot(x1 - x0, y1 - y0)
+    if length < 10:
+        return ""
+    mx, my = (x0 + x1) / 2, (y0 + y1) / 2
+    wide = 6.2 * len(text) + 6
+    return (
+        _line(x0, y0, x1, y1, "tape") + f'<rect class="tape-back" x="{mx - wide / 2:.1f}" y="{my - 8:.1f}" width="{wide:.1f}" '
+        f'height="15"/>' + _text(mx, my + 4, text, "tape-text")
+    )  # fmt: skip
+
+
+def _number(index: int, thing: Thing, plan: Plan) -> str:
+    return chr(ord("A") + index - len(plan.lights)) if isinstance(thing, Card) else str(index + 1)
+
+
+def _group(thing: Thing, number: str, *, selected: str, view: str) -> str:
+    kind = "head" if isinstance(thing, GridHead) else "panel" if isinstance(thing, Panel) else "card"
+    classes = ["thing", kind]
+    if isinstance(thing, Card):
+        classes.append("white" if thing.reflectance.green > 0.5 else "black")
+    elif not thing.emission.on:
+        classes.append("off")
+    if thing.key == selected:
+        classes.append("selected")
+    m = measured(thing.stance, half_height_m=half_size(thing)[1])
+    where = f"{abs(m.side_cm):.1f} cm {'right' if m.side_cm >= 0 else 'left'}, "
+    where += f"{abs(m.depth_cm):.1f} cm {'in front' if m.depth_cm >= 0 else 'behind'}, centre {m.height_cm:.1f} cm high"
+    label = f"{number}, {thing.name}: {where}, turned {m.turn_deg:.0f} degrees"
+    return (
+        f'<g class="{" ".join(classes)}" data-key="{escape(thing.key)}" data-view="{view}" tabindex="0" role="button" '
+        f'aria-pressed="{"true" if thing.key == selected else "false"}" aria-label="{escape(label)}"'
+    )
+
+
+def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Markup:
+    """The set from above: x to the right, the camera below."""
+    paper = Paper.fitting(width=width, height=height, a=(-fit.half_width, fit.half_width), b=(-fit.near - 8, -fit.far + 8))
+    ox, oy = paper.x(0), paper.y(0)
+    out = _open("floor", paper, "Floor: the set from above", origin=(ox, oy))
+    if plan.table:
+        w, d = plan.table.width_m * 50, plan.table.depth_m * 50
+        out.append(
+            f'<rect class="table" x="{paper.x(-w):.1f}" y="{paper.y(d):.1f}" width="{2 * w * paper.scale:.1f}" '
+            f'height="{2 * d * paper.scale:.1f}"/>'
+        )
+    out += _floor_background(plan, paper)
+    out += _floor_camera(plan, paper)
+    out.append(_line(0, oy, width, oy, "axis") + _line(ox, 0, ox, height, "axis"))
+    if plan.riser:
+        out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
+    radius = plan.subject.profile.widest_m * 100 * paper.scale
+    out.append(f'<circle class="product" cx="{ox:.1f}" cy="{oy:.1f}" r="{radius:.1f}"/>')
+    things: list[Thing] = [*plan.lights, *plan.cards]
+    for index, thing in enumerate(things):
+        if thing.key == selected:
+            out.append(_floor_tapes(thing, paper))
+    for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
+        out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
+    out.append(_ruler(paper, 8, height - 9))
+    out.append("</svg>")
+    return Markup("".join(out))
+
+
+def _floor_background(plan: Plan, paper: Paper) -> list[str]:
+    if not plan.background:
+        return []
+    z = plan.background.distance_m * 100
+    edge = paper.top - 7 / paper.scale
+    shown = min(z, edge)
+    half = plan.background.width_m * 50
+    y = paper.y(shown)
+    text = f"background {z:.0f} cm behind" + (" ⌇" if shown < z else "")
+    return [
+        _line(max(4, paper.x(-half)), y, min(paper.width - 4, paper.x(half)), y, "background"),
+        _text(paper.width - 8, y + 14, text, "note", anchor="end"),
+    ]
+
+
+def _floor_camera(plan: Plan, paper: Paper) -> list[str]:
+    c = plan.camera
+    x, z = c.place.x_m * 100, c.place.z_m * 100
+    lowest = -(paper.top - paper.height / paper.scale) - 16 / paper.scale
+    shown = min(z, lowest)
+    half_w, _ = c.half_field
+    angle = math.atan2(c.aim.x_m - c.place.x_m, c.place.z_m - c.aim.z_m)
+    out = []
+    for side in (-1, 1):
+        a = angle + side * math.atan(half_w)
+        far = z + min(60.0, -paper.left + 60)
+        x0 = x + (z - shown) * math.tan(a)
+        out.append(_line(paper.x(x0), paper.y(-shown), paper.x(x + far * math.tan(a)), paper.y(-(z - far)), "field"))
+    px, py = paper.x(x), paper.y(-shown)
+    out.append(f'<path class="camera" d="M {px - 7:.1f} {py + 11:.1f} v -9 h 4 l 3 -4 l 3 4 h 4 v 9 z"/>')
+    distance = math.hypot(x, z)
+    text = f"camera {distance:.0f} cm" + (" ⌇" if shown < z else "")
+    out.append(_text(px + 12, py + 9, text, "note", anchor="start"))
+    return out
+
+
+def _floor_tapes(thing: Thing, paper: Paper) -> str:
+    p = thing.stance.place
+    x, z = p.x_m * 100, p.z_m * 100
+    tx, ty = paper.x(x), paper.y(-z)
+    ox, oy = paper.x(0), paper.y(0)
+    return (
+        _dimension(ox, oy, tx, ty, f"{math.hypot(x, z):.1f}")
+        + _dimension(tx, oy, tx, ty, f"{abs(z):.1f}")
+        + _dimension(ox, oy, tx, oy, f"{abs(x):.1f}")
+    )
+
+
+def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> str:
+    p = thing.stance.place
+    x, y = paper.x(p.x_m * 100), paper.y(-p.z_m * 100)
+    turn = math.degrees(thing.stance.turn_rad)
+    half = half_size(thing)[0] * 100 * paper.scale
+    depth = abs(half_size(thing)[1] * math.sin(thing.stance.tilt_rad)) * 100 * paper.scale
+    body = (
+        f'<rect class="grip" x="{-half - 8:.1f}" y="{-depth - 13:.1f}" width="{2 * half + 16:.1f}" height="{2 * depth + 26:.1f}"/>'
+        f'<rect class="face" x="{-half:.1f}" y="{-depth - 2.5:.1f}" width="{2 * half:.1f}" height="{2 * depth + 5:.1f}"/>'
+    )
+    if not isinstance(thing, Card):
+        front = 2.5 + depth
+        body += f'<path class="rays" d="M {-half:.1f} {front + 2.5:.1f} h {2 * half:.1f}"/>'
+    handle = depth + HANDLE_PX
+    body += f'<line class="stem" x1="0" y1="{depth + 3:.1f}" x2="0" y2="{handle - 6:.1f}"/>'
+    body += f'<circle class="turn-handle" data-handle="turn" cx="0" cy="{handle:.1f}" r="6.5"/>'
+    back = -depth - 14
+    a = math.radians(-turn)
+    nx, ny = -back * math.sin(a), back * math.cos(a)
+    return (
+        _group(thing, number, selected=selected, view="floor")
+        + f'><g class="body" transform="translate({x:.2f} {y:.2f}) rotate({-turn:.3f})">{body}</g>'
+        + _text(x + nx, y + ny + 4, number, "number")
+        + "</g>"
+    )
+
+
+def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Markup:
+    """The set in elevation, seen from the left: the camera to the right, heights above the table."""
+    paper = Paper.fitting(width=width, height=height, a=(fit.far - 8, fit.near + 8), b=(fit.low, fit.high))
+    ox, oy = paper.x(0), paper.y(0)
+    out = _open("side", paper, "Side: the set in elevation, seen from the left", origin=(ox, oy))
+    if plan.background:
+        z = -plan.background.distance_m * 100
+        shown = max(z, paper.left + 6 / paper.scale)
+        out.append(_line(paper.x(shown), 4, paper.x(shown), height - 4, "background"))
+    out += _side_camera(plan, paper)
+    if plan.table:
+        d = plan.table.depth_m * 50
+        x0, x1 = paper.x(-d), paper.x(d)
+        out.append(
+            f'<rect class="table" x="{x0:.1f}" y="{oy:.1f}" width="{x1 - x0:.1f}" height="{max(2 * paper.scale, 3):.1f}"/>'
+        )
+    out.append(_line(0, oy, width, oy, "axis"))
+    if plan.riser:
+        r, h = plan.riser.diameter_m * 50, plan.riser.height_m * 100
+        out.append(
+            f'<rect class="riser" x="{paper.x(-r):.1f}" y="{paper.y(h):.1f}" width="{2 * r * paper.scale:.1f}" '
+            f'height="{h * paper.scale:.1f}"/>'
+        )
+    out.append(f'<polygon class="product" points="{_silhouette(plan, paper)}"/>')
+    things: list[Thing] = [*plan.lights, *plan.cards]
+    for thing in things:
+        if thing.key == selected:
+            p = thing.stance.place
+            x, y = paper.x(p.z_m * 100), paper.y(p.y_m * 100)
+            out.append(_dimension(x, oy, x, y, f"{p.y_m * 100:.1f}") + _dimension(ox, y, x, y, f"{abs(p.z_m) * 100:.1f}"))
+    for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
+        out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected))
+    out.append(_ruler(paper, 8, height - 9))
+    out.append("</svg>")
+    return Markup("".join(out))
+
+
+def _side_camera(plan: Plan, paper: Paper) -> list[str]:
+    c = plan.camera
+    z, y = c.place.z_m * 100, c.place.y_m * 100
+    edge = paper.left + paper.width / paper.scale - 17 / paper.scale
+    shown = min(z, edge)
+    _, half_h = c.half_field
+    slope = math.atan2((c.aim.y_m - c.place.y_m) * 100, z - c.aim.z_m * 100)
+    at_break = y + (z - shown) * math.tan(slope)
+    out = []
+    for sign in (-1, 1):
+        a = slope + sign * math.atan(half_h)
+        y0 = y + (z - shown) * math.tan(a)
+        far = z + 60
+        out.append(_line(paper.x(shown), paper.y(y0), paper.x(z - far), paper.y(y + far * math.tan(a)), "field"))
+    px, py = paper.x(shown), paper.y(at_break)
+    out.append(f'<path class="camera" d="M {px + 12:.1f} {py - 6:.1f} h -9 v 3.5 l -4 2.5 l 4 2.5 v 3.5 h 9 z"/>')
+    text = f"{y:.1f} cm high" + (" ⌇" if shown < z else "")
+    out.append(_text(paper.width - 6, py - 12, text, "note", anchor="end"))
+    return out
+
+
+def _silhouette(plan: Plan, paper: Paper) -> str:
+    outline = refine(plan.subject.profile, segments=48).points * 100
+    lift = (plan.lift_m - plan.subject.profile.foot_m) * 100
+    right = [(r, y + lift) for y, r in outline]
+    points = right + [(-r, y) for r, y in reversed(right)]
+    return " ".join(f"{paper.x(a):.1f},{paper.y(b):.1f}" for a, b in points)
+
+
+def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> str:
+    corners = _corners(thing) * 100
+    points = [(paper.x(z), paper.y(y)) for _, y, z in corners]
+    text = " ".join(f"{a:.1f},{b:.1f}" for a, b in points)
+    xs, ys = [a for a, _ in points], [b for _, b in points]
+    _, _, front = facing.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
+    x, y = paper.x(thing.stance.place.z_m * 100), paper.y(thing.stance.place.y_m * 100)
+    hx, hy = x + front[2] * HANDLE_PX, y - front[1] * HANDLE_PX
+    body = (
+        f'<rect class="grip" x="{min(xs) - 8:.1f}" y="{min(ys) - 8:.1f}" width="{max(xs) - min(xs) + 16:.1f}" '
+        f'height="{max(ys) - min(ys) + 16:.1f}"/><polygon class="face" points="{text}"/>'
+        f'<line class="stem" x1="{x:.1f}" y1="{y:.1f}" x2="{hx:.1f}" y2="{hy:.1f}"/>'
+        f'<circle class="turn-handle" data-handle="tilt" cx="{hx:.1f}" cy="{hy:.1f}" r="6.5"/>'
+    )
+    return (
+        _group(thing, number, selected=selected, view="side")
+        + f'><g class="body">{body}</g>'
+        + _text(min(max(x, 10), paper.width - 10), max(min(ys) - 5, 12), number, "number")
+        + "</g>"
+    )

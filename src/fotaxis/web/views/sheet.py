@@ -1,0 +1,127 @@
+"""The set sheet's page model: strings only, ready to print."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.services.pictures import read_exposure
+from fotaxis.services.sheet import camera_figures, cautions, rows
+from fotaxis.services.shots import Opened
+from fotaxis.web import links
+from fotaxis.web.views.drawing import Fit, floor, side
+
+DRAWING_PX = (400, 330)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetRow:
+    number: str
+    name: str
+    kind: str
+    size: str
+    side: str
+    depth: str
+    distance: str
+    height: str
+    turn: str
+    tilt: str
+    power: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetSheet:
+    picture: str
+    floor: Markup
+    side: Markup
+    rows: list[SheetRow]
+    camera: list[tuple[str, str]]
+    surface: list[tuple[str, str]]
+    exposure: list[tuple[str, str]]
+    cautions: list[str]
+    note: str
+
+
+def sheet(opened: Opened, plan: Plan) -> SetSheet:
+    """Everything on the printed page."""
+    fit = Fit.of(plan)
+    width, height = DRAWING_PX
+    return SetSheet(
+        picture=links.shot_part(opened.shot.id, "picture.png?side=900"),
+        floor=floor(plan, width=width, height=height, selected="", fit=fit),
+        side=side(plan, width=width, height=height, selected="", fit=fit),
+        rows=_rows(plan),
+        camera=_camera(plan),
+        surface=_surface(opened, plan),
+        exposure=_exposure(plan),
+        cautions=cautions(plan),
+        note=opened.document.get("note", ""),
+    )
+
+
+def _rows(plan: Plan) -> list[SheetRow]:
+    result = []
+    for row in rows(plan):
+        m = row.measured
+        result.append(
+            SheetRow(
+                number=row.number, name=row.name, kind=row.kind, size=row.size,
+                side=f"{abs(m.side_cm):.1f} {'R' if m.side_cm >= 0 else 'L'}",
+                depth=f"{abs(m.depth_cm):.1f} {'front' if m.depth_cm >= 0 else 'behind'}",
+                distance=f"{m.distance_cm:.1f}", height=f"{m.height_cm:.1f}",
+                turn=f"{m.turn_deg:.0f}°", tilt=f"{m.tilt_deg:+.0f}°" if round(m.tilt_deg) else "0°",
+                power=f"{row.power} {'' if row.state == 'on' else row.state}".strip() or "—",
+            )
+        )  # fmt: skip
+    return result
+
+
+def _camera(plan: Plan) -> list[tuple[str, str]]:
+    f = camera_figures(plan)
+    far = "∞" if math.isinf(f.far_cm) else f"{f.far_cm:.1f} cm"
+    w, h = plan.camera.used_sensor_m
+    return [
+        ("Lens", f"{f.focal_length_mm:g} mm, sensor used {w * 1000:.1f} × {h * 1000:.1f} mm"),
+        ("Lens to axis", f"{f.distance_cm:.1f} cm"),
+        ("Lens height", f"{f.height_cm:.1f} cm above the table"),
+        ("Aim", f"{plan.camera.aim.y_m * 100:.1f} cm above the table, tilt {f.tilt_deg:+.1f}°"),
+        (
+            "Crop",
+            f"{plan.camera.crop_width:g}:{plan.camera.crop_height:g}, field {f.field_width_cm:.1f} × {f.field_height_cm:.1f} cm",
+        ),
+        ("Sharp", f"{f.near_cm:.1f} cm before to {far} behind; diffraction spot {f.airy_um:.0f} µm"),
+    ]
+
+
+def _surface(opened: Opened, plan: Plan) -> list[tuple[str, str]]:
+    p = plan.subject.profile
+    found = [("Product", f"{plan.subject.name}, {(p.top_m - p.foot_m) * 100:.1f} cm high, Ø {p.widest_m * 200:.1f} cm")]
+    if plan.table:
+        found.append(
+            (
+                "Table",
+                f"{opened.document['table']['surface']}, {plan.table.width_m * 100:g} × {plan.table.depth_m * 100:g} cm",
+            )
+        )
+    if plan.riser:
+        found.append(("Riser", f"{plan.riser.height_m * 100:g} cm high, Ø {plan.riser.diameter_m * 100:g} cm"))
+    if plan.background:
+        found.append(("Background", f"{plan.background.distance_m * 100:g} cm behind the axis"))
+    return found
+
+
+def _exposure(plan: Plan) -> list[tuple[str, str]]:
+    e, reading = plan.exposure, read_exposure(plan)
+    metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
+    return [
+        ("Camera set to", f"ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}"),
+        (
+            "Meter before the product",
+            f"{metered} (flat receptor, facing the camera, {reading.meter_height_m * 100:.0f} cm high)",
+        ),
+        ("Black frame", reading.fault or reading.black.text),
+    ]
