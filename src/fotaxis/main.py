@@ -49,7 +49,7 @@ class JsonShots:
         return shot_file.from_raw(document).model_dump(mode="json")
 
     def plan(self, document: Document) -> Plan:
-        return shot_file.from_raw(document).plan()
+        return shot_file.with_plan(document)[1]
 
     def line(self, document: Document) -> ReadingLine:
         return shot_file.LinePart.model_validate(document["reading_line"]).value()

@@ -366,6 +366,11 @@ def _refuse_constant(name: str) -> float:
 
 def from_raw(raw: object) -> ShotDocument:
     """A shot document from parsed JSON. Raises FormatError with the place of the first fault and how many there are."""
+    return with_plan(raw)[0]
+
+
+def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
+    """A shot document from parsed JSON and its checked set. Raises FormatError as from_raw does."""
     if not isinstance(raw, dict):
         raise FormatError("a shot file holds one JSON object with a format, a version and a subject.", place="top")
     if raw.get("format") != FORMAT_NAME:
@@ -381,11 +386,11 @@ def from_raw(raw: object) -> ShotDocument:
         faults = error.errors(include_url=False, include_context=False, include_input=True)
         raise _as_format_error(faults[0], len(faults)) from error
     try:
-        document.plan()
+        plan = document.plan()
         document.reading_line.value()
     except DomainError as error:
         raise FormatError(str(error)) from error
-    return document
+    return document, plan
 
 
 def _as_format_error(fault: Any, count: int) -> FormatError:

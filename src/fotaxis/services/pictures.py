@@ -147,8 +147,14 @@ def _meter_height(plan: Plan) -> float:
 
 
 def describe_highlights(highlights: list[Highlight]) -> list[str]:
-    """Highlights in words: 'left line at 91 %, 7 % wide, +1.2 stops, soft inside'."""
-    return [_words(h) for h in highlights[:4]]
+    """Highlights in words, left to right: 'left line at 91 %, 7 % wide, +1.2 stops, soft inside'.
+
+    The outermost line of each side comes first in importance; small lights in the middle are left to the trace.
+    """
+    left = [h for h in highlights if h.place < -0.3]
+    right = [h for h in highlights if h.place > 0.3]
+    kept = ([min(left, key=lambda h: h.place)] if left else []) + ([max(right, key=lambda h: h.place)] if right else [])
+    return [_words(h) for h in kept or highlights[:2]]
 
 
 def _words(h: Highlight) -> str:
@@ -164,7 +170,9 @@ def _words(h: Highlight) -> str:
 
 
 def sides_difference_stops(highlights: list[Highlight]) -> float | None:
-    """Peak of the strongest left line minus that of the strongest right one, stops; None without both."""
-    left = [h.peak_stops for h in highlights if h.place < -0.3]
-    right = [h.peak_stops for h in highlights if h.place > 0.3]
-    return max(left) - max(right) if left and right else None
+    """Peak of the outermost left line minus that of the outermost right one, stops; None without both."""
+    left = [h for h in highlights if h.place < -0.3]
+    right = [h for h in highlights if h.place > 0.3]
+    if not (left and right):
+        return None
+    return min(left, key=lambda h: h.place).peak_stops - max(right, key=lambda h: h.place).peak_stops

@@ -19,13 +19,14 @@ def axes(*, turn_rad: float, tilt_rad: float) -> tuple[Array, Array, Array]:
 
         front  = (sin turn cos tilt, sin tilt, cos turn cos tilt)
         across = (cos turn, 0, -sin turn)
-        up     = front x across
+        up     = front x across = (-sin turn sin tilt, cos tilt, -cos turn sin tilt)
     """
     st, ct = math.sin(turn_rad), math.cos(turn_rad)
     sp, cp = math.sin(tilt_rad), math.cos(tilt_rad)
     front = np.array([st * cp, sp, ct * cp])
     across = np.array([ct, 0.0, -st])
-    return across, np.cross(front, across), front
+    up = np.array([-st * sp, cp, -ct * sp])
+    return across, up, front
 
 
 def aim(*, place: Array, target: Array) -> tuple[float, float]:

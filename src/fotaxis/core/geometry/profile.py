@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -79,14 +80,11 @@ class Profile:
         """Outer radius of the refined outline at a height, metres; 0 above and below the solid."""
         outline = refine(self)
         y, r = outline.points[:, 0], outline.points[:, 1]
-        found = 0.0
-        for i in range(len(y) - 1):
-            low, high = sorted((y[i], y[i + 1]))
-            if low <= height_m <= high:
-                span = y[i + 1] - y[i]
-                part = 0.5 if abs(span) < 1e-12 else (height_m - y[i]) / span
-                found = max(found, float(r[i] + part * (r[i + 1] - r[i])))
-        return found
+        spans = (np.minimum(y[:-1], y[1:]) <= height_m) & (height_m <= np.maximum(y[:-1], y[1:]))
+        rise = np.diff(y)[spans]
+        flat = np.abs(rise) < 1e-12
+        part = np.where(flat, 0.5, (height_m - y[:-1][spans]) / np.where(flat, 1.0, rise))
+        return float((r[:-1][spans] + part * np.diff(r)[spans]).max(initial=0.0))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,6 +119,7 @@ def _cross(ax: float, ay: float, bx: float, by: float, cx: float, cy: float, dx:
     return d1 * d2 < 0 and d3 * d4 < 0
 
 
+@lru_cache(maxsize=64)
 def refine(profile: Profile, *, segments: int = REFINED_SEGMENTS) -> Outline:
     """Lay a smooth curve through the measured points and cut it into about `segments` stretches.
 
@@ -152,7 +151,9 @@ def refine(profile: Profile, *, segments: int = REFINED_SEGMENTS) -> Outline:
     if r[-1] > 0:
         flat = np.array([[h[-1], r[-1]], [h[-1], 0.0]])
         add(flat, np.array([[0.0, -1.0], [0.0, -1.0]]))
-    return Outline(points=np.concatenate(points), normals=np.concatenate(normals))
+    outline = Outline(points=np.concatenate(points), normals=np.concatenate(normals))
+    outline.points.flags.writeable = outline.normals.flags.writeable = False  # shared by every caller
+    return outline
 
 
 def _split_at_creases(h: Array, r: Array) -> list[tuple[int, int]]:

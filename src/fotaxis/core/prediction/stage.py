@@ -20,7 +20,7 @@ from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array, Picture
 
 ROOM_KEY = "room"
-DRAFT_CELLS, DRAFT_NODES = 12, 16
+DRAFT_CELLS, DRAFT_NODES = 12, 14
 FINE_CELLS = 40
 PIXELS_PER_NODE = 10
 """The fine light grid has about this many pixels of the picture's long side between nodes."""

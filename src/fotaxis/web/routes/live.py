@@ -57,7 +57,7 @@ class LiveSession:
         if form.revision != self._revision:
             opened = self._all.shots.open(self._studio_id, self._shot_id)
             self._document, self._revision = opened.document, opened.shot.revision
-        document = self._all.codec.check(applied(self._document, [c.change() for c in form.changes]))
+        document = applied(self._document, [c.change() for c in form.changes])
         plan = self._all.codec.plan(document)
         prediction = self._all.pictures.draft(plan, long_side=DRAFT_SIDE)
         header: dict[str, Any] = {

@@ -295,8 +295,12 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Mar
             p = thing.stance.place
             x, y = paper.x(p.z_m * 100), paper.y(p.y_m * 100)
             out.append(_dimension(x, oy, x, y, f"{p.y_m * 100:.1f}") + _dimension(ox, y, x, y, f"{abs(p.z_m) * 100:.1f}"))
+    behind: dict[tuple[int, int], int] = {}
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
-        out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected))
+        spot = (round(thing.stance.place.z_m * 20), round(thing.stance.place.y_m * 20))
+        shift = behind.get(spot, 0) * 14.0
+        behind[spot] = behind.get(spot, 0) + 1
+        out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected, shift=shift))
     out.append(_ruler(paper, 8, height - 9))
     out.append("</svg>")
     return Markup("".join(out))
@@ -331,7 +335,7 @@ def _silhouette(plan: Plan, paper: Paper) -> str:
     return " ".join(f"{paper.x(a):.1f},{paper.y(b):.1f}" for a, b in points)
 
 
-def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> str:
+def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift: float) -> str:
     corners = _corners(thing) * 100
     points = [(paper.x(z), paper.y(y)) for _, y, z in corners]
     text = " ".join(f"{a:.1f},{b:.1f}" for a, b in points)
@@ -348,6 +352,6 @@ def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> st
     return (
         _group(thing, number, selected=selected, view="side")
         + f'><g class="body">{body}</g>'
-        + _text(min(max(x, 10), paper.width - 10), max(min(ys) - 5, 12), number, "number")
+        + _text(min(max(x, 10), paper.width - 10) + shift, max(min(ys) - 5, 12), number, "number")
         + "</g>"
     )

@@ -52,6 +52,7 @@ export class Lights {
     alone.setAttribute("aria-label", `${light.name} alone`);
     const rail = card.querySelector(".rail");
     rail.max = light.notches.length - 1;
+    this.notch(card.querySelector(".notches"), light);
     if (rail.value !== String(notch)) rail.value = notch;
     rail.setAttribute("aria-label", `Power of ${light.name}`);
     rail.setAttribute("aria-valuetext", name);
@@ -62,6 +63,20 @@ export class Lights {
     card.classList.toggle("off", !light.on);
     card.querySelector("canvas").setAttribute("aria-label", `${light.name} alone`);
     if (this.bench.mixer.ready) this.bench.mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));
+  }
+
+  // The head's real notches under its rail, full stops longer. 8 px: half the rail's thumb.
+  notch(svg, light) {
+    const count = light.notches.length;
+    if (svg.childElementCount === count) return;
+    svg.setAttribute("viewBox", "0 0 106 9");
+    svg.replaceChildren(...light.notches.map((notch, i) => {
+      const full = Math.abs(notch.stops - Math.round(notch.stops)) < 1e-6;
+      const line = document.createElementNS("http://www.w3.org/2000/svg", "line");
+      const x = 8 + (i / (count - 1)) * 90;
+      for (const [name, value] of Object.entries({ x1: x, x2: x, y1: 1, y2: full ? 8 : 4, class: full ? "full" : "" })) line.setAttribute(name, value);
+      return line;
+    }));
   }
 
   pictures(mixer) {

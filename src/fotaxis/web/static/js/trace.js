@@ -36,7 +36,7 @@ export function drawTrace(svg, words, line, gains) {
     path += `${i ? "L" : "M"}${x(i / (count - 1)).toFixed(1)} ${y(Math.log2(Math.max(level, 1e-9) / GREY)).toFixed(1)}`;
   }
   parts.push(element("path", { class: "level", d: path }));
-  parts.push(element("text", { x: 2, y: height - 3 }, "stops"));
+  parts.push(element("text", { x: LEFT + 4, y: height - 7 }, "stops from grey"));
   svg.replaceChildren(...parts);
   words.textContent = line.words.length ? line.words.join(" · ") : line.edges ? "No bright line on the product here." : "The line misses the product.";
 }
