@@ -89,7 +89,7 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
     print(f"  {document.name}: {len(plan.lights)} lights, {len(plan.cards)} cards")
     over = f", planned {stops_name(reading.over_stops)} stops over it" if reading.over_stops is not None else ""
     print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}; metered {metered}{over}")
-    print(f"  black frame: {reading.black.text}")
+    print(f"  room light alone: {reading.black.text}")
     if reading.fault:
         print(f"  {reading.fault}")
         return 0

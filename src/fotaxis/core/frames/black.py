@@ -33,14 +33,14 @@ class BlackVerdict:
 def judge(stops: float) -> BlackVerdict:
     """Verdict on a brightest patch `stops` from middle grey (-inf: nothing at all)."""
     if stops <= DEEPEST_BLACK_STOPS or math.isinf(stops):
-        return BlackVerdict(stops=-math.inf, holds=True, text="Black: no room light in the frame.")
+        return BlackVerdict(stops=-math.inf, holds=True, text="Nothing shows.")
     under = f"{-stops:.1f} stops under grey" if stops < 0 else f"{stops:.1f} stops over grey"
     if stops <= SAFE_STOPS:
-        return BlackVerdict(stops=stops, holds=True, text=f"Holds: the brightest patch is {under}.")
+        return BlackVerdict(stops=stops, holds=True, text=f"Brightest patch {under}.")
     if stops <= HOLDS_STOPS:
         return BlackVerdict(
             stops=stops, holds=None,
-            text=f"Just holds: {under}. If shadows will be lifted later, darken the room or close down by a stop.",
+            text=f"Brightest patch {under}. If shadows will be lifted later, darken the room or close down by a stop.",
         )  # fmt: skip
     need = stops - SAFE_STOPS
     return BlackVerdict(

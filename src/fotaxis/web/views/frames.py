@@ -54,10 +54,14 @@ def summary(frame: Frame) -> FrameSummary:
         note_address=links.frame_part(frame.id, "note"),
         remove_address=links.frame_part(frame.id, "remove"),
         note=frame.note,
-        size=f"{frame.width} × {frame.height} px, {frame.size_bytes / 1e6:.1f} MB",
+        size=f"{frame.width} × {frame.height} px, {_file_size(frame.size_bytes)}",
         exposure=" · ".join(p for p in parts if p) or "The file does not tell its exposure.",
         taken=e.taken_at or "",
     )
+
+
+def _file_size(count: int) -> str:
+    return f"{count / 1e6:.1f} MB" if count >= 1e6 else f"{count / 1e3:.0f} kB"
 
 
 def reading(read: FrameReading, plan: Plan) -> ReadingSummary:

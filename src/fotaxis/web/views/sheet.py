@@ -123,5 +123,5 @@ def _exposure(plan: Plan) -> list[tuple[str, str]]:
             "Meter before the product",
             f"{metered} (flat receptor, facing the camera, {reading.meter_height_m * 100:.0f} cm high)",
         ),
-        ("Black frame", reading.fault or reading.black.text),
+        ("Room light alone", reading.fault or reading.black.text),
     ]

@@ -312,6 +312,7 @@ export class Bench {
 
   blackFrame() {
     this.black = !this.black;
+    $("black-button").setAttribute("aria-pressed", String(this.black));
     this.mix();
     this.lights.show(this.state);
     $("frame-note").textContent = this.black ? `Black frame: ${this.state.exposure.black} Press B to switch the flashes on again.` : "";
@@ -320,6 +321,7 @@ export class Bench {
 
   toggleZebra() {
     this.mixer.zebra = !this.mixer.zebra;
+    $("zebra").setAttribute("aria-pressed", String(this.mixer.zebra));
     this.mixer.paint();
   }
 
@@ -356,27 +358,12 @@ export class Bench {
     for (const button of document.querySelectorAll("[data-add]")) {
       button.onclick = () => this.enqueue(() => post(this.addresses.things, { kind: button.dataset.add, view: this.view() }));
     }
-    const tabs = [...document.querySelectorAll("[role=tab]")];
-    for (const tab of tabs) {
-      tab.onclick = () => {
-        for (const other of tabs) {
-          const chosen = other === tab;
-          other.setAttribute("aria-selected", chosen);
-          other.tabIndex = chosen ? 0 : -1;
-          $(other.getAttribute("aria-controls")).hidden = !chosen;
-        }
-        if (tab.id === "tab-product") this.loadProduct();
-        if (tab.id === "tab-set") this.refresh();
-      };
-      tab.onkeydown = (event) => {
-        const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-        if (!step) return;
-        event.stopPropagation();
-        const next = tabs[(tabs.indexOf(tab) + step + tabs.length) % tabs.length];
-        next.focus();
-        next.click();
-      };
-    }
+    $("zebra").onclick = () => this.toggleZebra();
+    $("black-button").onclick = () => this.blackFrame();
+    $("work").addEventListener("fotaxis:tab", (event) => {
+      if (event.detail.tab === "product") this.loadProduct();
+      if (event.detail.tab === "set") this.refresh();
+    });
     $("tape").addEventListener("click", (event) => {
       const found = this.thing();
       if (!found) return;
@@ -416,5 +403,25 @@ export class Bench {
     }
   }
 }
+
+// Which part of the set the right-hand side shows.
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("tabs", () => ({
+    tab: "set",
+    show(tab) {
+      this.tab = tab;
+      this.$dispatch("fotaxis:tab", { tab });
+    },
+    step(by) {
+      const all = [...this.$root.querySelectorAll("[role=tab]")];
+      const next = all[(all.findIndex((one) => one.dataset.tab === this.tab) + by + all.length) % all.length];
+      this.show(next.dataset.tab);
+      next.focus();
+    },
+    chosen(tab) { return String(this.tab === tab); },
+    focusable(tab) { return this.tab === tab ? 0 : -1; },
+    away(tab) { return this.tab !== tab; },
+  }));
+});
 
 new Bench();
