@@ -69,7 +69,7 @@ def test_winding_does_not_matter():
 def test_against_brute_force_with_the_horizon_cutting_through(seed):
     # Tolerance: the sum's own error with 1200^2 cells, worst where the horizon cuts cells.
     rng = np.random.default_rng(seed)
-    corner = rng.uniform(-1, 1, 3) + [0, 0.2, 1.2]
+    corner = rng.uniform(-1, 1, 3) + np.array([0, 0.2, 1.2])
     a, b = rng.uniform(-1, 1, (2, 3))
     corners = np.array([corner, corner + a, corner + a + b, corner + b])
     normal = rng.normal(size=3)

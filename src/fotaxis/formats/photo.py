@@ -21,7 +21,10 @@ TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "TIFF": "image/tiff"}
 
 
 def read(data: bytes) -> Photograph:
-    """Read a photograph; its working picture has at most 1600 pixels a side. Raises FormatError for anything that is not a whole JPEG, PNG or TIFF of sane size."""
+    """Read a photograph; its working picture has at most 1600 pixels a side.
+
+    Raises FormatError for anything that is not a whole JPEG, PNG or TIFF of sane size.
+    """
     if len(data) > MAX_BYTES:
         raise FormatError(
             f"the file has {len(data) / 1e6:.0f} MB; at most {MAX_BYTES / 1e6:.0f} MB. Export a smaller JPEG or TIFF."

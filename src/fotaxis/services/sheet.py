@@ -140,7 +140,7 @@ def cautions(plan: Plan) -> list[str]:
     high = [t.name for t in (*plan.lights, *plan.cards) if t.stance.place.y_m > 0.6]
     if high:
         found.append(
-            f"{', '.join(high)}: high over the product. Counterweight and sandbag the boom; a stand that bends is overloaded."
+            f"{', '.join(high)}: high over the product. Counterweight and sandbag the boom; a bending stand is overloaded."
         )
     flashes = [light for light in plan.lights if not light.emission.continuous]
     if flashes:

@@ -67,7 +67,8 @@ class BodyLimit:
 
 
 def _too_large(size: int) -> str:
-    return f"That is {size / 1e6:.0f} MB; at most {MOST_BODY / 1e6:.0f} MB can be taken. Export a smaller file. Nothing was changed."
+    most = MOST_BODY / 1e6
+    return f"That is {size / 1e6:.0f} MB; at most {most:.0f} MB can be taken. Export a smaller file. Nothing was changed."
 
 
 def create_app(services: Services, *, secret: str, https_only: bool) -> FastAPI:

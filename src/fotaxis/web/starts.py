@@ -43,7 +43,8 @@ def start_document(start: str) -> dict[str, Any]:
             "skin": {"reflectance": [0.04, 0.04, 0.04]},
         },
         "camera": {
-            "distance_cm": 75 if jar else 150, "height_cm": top / 2 + 4, "aim_height_cm": top / 2 + 4, "focal_length_mm": 100,
+            "distance_cm": 75 if jar else 150, "height_cm": top / 2 + 4, "aim_height_cm": top / 2 + 4,
+            "focal_length_mm": 100,
         },
         "exposure": {"iso": 100, "shutter_s": 2.0**-7, "f_number": 8.0},
         "lights": [],

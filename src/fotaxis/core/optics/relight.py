@@ -108,8 +108,8 @@ def gather(
     seen (samples,): the movable a path ended on and after how many events (events * 256 + number), -1 for none.
     """
     _gather(
-        *movables, lights, 1.0 / math.pi, in_view, traced.segments, traced.segment_hit, traced.starts, traced.hits, illuminance,
-        1.0, begin, end, layers, seen,
+        *movables, lights, 1.0 / math.pi, in_view, traced.segments, traced.segment_hit, traced.starts, traced.hits,
+        illuminance, 1.0, begin, end, layers, seen,
     )  # fmt: skip
 
 

@@ -251,7 +251,8 @@ def _arriving(
 @kernel
 def _light_cards(
     stretches: Array, groups: Array, solids: Array, spans: Ints,
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array, card_luminance: Array, lights: int,
+    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
+    card_luminance: Array, lights: int,
 ) -> None:  # fmt: skip
     corners = np.empty((4, 3))
     scratch = np.empty((lights, 3))
@@ -281,7 +282,8 @@ def _light_cards(
 @kernel
 def _light_places(
     stretches: Array, groups: Array, solids: Array, spans: Ints,
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array, card_luminance: Array, lights: int,
+    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
+    card_luminance: Array, lights: int,
     places: NDArray[np.float32], begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     corners = np.empty((4, 3))

@@ -133,8 +133,9 @@ def _dimension(x0: float, y0: float, x1: float, y1: float, text: str) -> str:
     mx, my = (x0 + x1) / 2, (y0 + y1) / 2
     wide = 6.2 * len(text) + 6
     return (
-        _line(x0, y0, x1, y1, "tape") + f'<rect class="tape-back" x="{mx - wide / 2:.1f}" y="{my - 8:.1f}" width="{wide:.1f}" '
-        f'height="15"/>' + _text(mx, my + 4, text, "tape-text")
+        _line(x0, y0, x1, y1, "tape")
+        + f'<rect class="tape-back" x="{mx - wide / 2:.1f}" y="{my - 8:.1f}" width="{wide:.1f}" height="15"/>'
+        + _text(mx, my + 4, text, "tape-text")
     )  # fmt: skip
 
 
@@ -180,9 +181,7 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Ma
     radius = plan.subject.profile.widest_m * 100 * paper.scale
     out.append(f'<circle class="product" cx="{ox:.1f}" cy="{oy:.1f}" r="{radius:.1f}"/>')
     things: list[Thing] = [*plan.lights, *plan.cards]
-    for index, thing in enumerate(things):
-        if thing.key == selected:
-            out.append(_floor_tapes(thing, paper))
+    out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
     out.append(_ruler(paper, 8, height - 9))
@@ -245,7 +244,8 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
     half = half_size(thing)[0] * 100 * paper.scale
     depth = abs(half_size(thing)[1] * math.sin(thing.stance.tilt_rad)) * 100 * paper.scale
     body = (
-        f'<rect class="grip" x="{-half - 8:.1f}" y="{-depth - 13:.1f}" width="{2 * half + 16:.1f}" height="{2 * depth + 26:.1f}"/>'
+        f'<rect class="grip" x="{-half - 8:.1f}" y="{-depth - 13:.1f}" width="{2 * half + 16:.1f}" '
+        f'height="{2 * depth + 26:.1f}"/>'
         f'<rect class="face" x="{-half:.1f}" y="{-depth - 2.5:.1f}" width="{2 * half:.1f}" height="{2 * depth + 5:.1f}"/>'
     )
     if not isinstance(thing, Card):

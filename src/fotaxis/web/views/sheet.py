@@ -91,7 +91,8 @@ def _camera(plan: Plan) -> list[tuple[str, str]]:
         ("Aim", f"{plan.camera.aim.y_m * 100:.1f} cm above the table, tilt {f.tilt_deg:+.1f}°"),
         (
             "Crop",
-            f"{plan.camera.crop_width:g}:{plan.camera.crop_height:g}, field {f.field_width_cm:.1f} × {f.field_height_cm:.1f} cm",
+            f"{plan.camera.crop_width:g}:{plan.camera.crop_height:g}, "
+            f"field {f.field_width_cm:.1f} × {f.field_height_cm:.1f} cm",
         ),
         ("Sharp", f"{f.near_cm:.1f} cm before to {far} behind; diffraction spot {f.airy_um:.0f} µm"),
     ]

@@ -82,6 +82,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     for table in (
-        "frame_files", "frames", "thumbnails", "revisions", "shots", "jobs", "sign_in_failures", "sign_ins", "users", "studios",
+        "frame_files", "frames", "thumbnails", "revisions", "shots", "jobs", "sign_in_failures", "sign_ins", "users",
+        "studios",
     ):  # fmt: skip
         op.drop_table(table)
