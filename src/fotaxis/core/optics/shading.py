@@ -32,8 +32,8 @@ class Movables(NamedTuple):
     shape (k, 4)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; tangent of the grid's
                                half angle (0: no grid); front only (1) or both sides (0)
     albedo (k, 3)              diffuse reflectance of a card; 0 for lights
-    cells (k, 2) int64         columns and rows the face is cut into for shadows
-    samples (k, cells, 3)      middle of every cell, u and v -1..1, and the luminance there relative to the face's middle
+    cells (k, 2) int64         columns and rows of a card's cells; for a light their product is the number of samples
+    samples (k, cells, 3)      places of equal share, u and v -1..1, and the luminance there relative to the face's middle
     card_luminance (k, 2, lights, rows * columns, 3)   per card and side (front, back), filled by light_cards
     """
 

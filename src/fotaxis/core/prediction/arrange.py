@@ -13,9 +13,9 @@ from fotaxis.core.optics.fresnel import hemispherical_reflectance
 from fotaxis.core.optics.shading import Movables
 from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.plan import Plan, Skin
-from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights
+from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
 from fotaxis.core.sources.things import GridHead, Panel, Stance
-from fotaxis.core.values import Array
+from fotaxis.core.values import Array, lattice
 
 PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
 SUBJECT, RISER = 0, 1
@@ -126,7 +126,7 @@ def movable_set(plan: Plan, still: Still, *, cells: int = 32) -> Movables:
             shape.append([PROFILE_KINDS[thing.gradient], thing.gradient_stops, 0.0, 1.0])
         else:
             shape.append([0.0, 0.0, math.tan(thing.grid_angle_rad / 2), 1.0])
-        cut.append(_cut(half_w, half_h, cells))
+        cut.append((cells, 1))
     for card in plan.cards:
         rows.append(_row(card.stance, card.width_m / 2, card.height_m / 2, flat.RECTANGLE))
         light.append(-1)
@@ -142,22 +142,28 @@ def movable_set(plan: Plan, still: Still, *, cells: int = 32) -> Movables:
         shape=np.array(shape, np.float64).reshape(-1, 4),
         albedo=np.array(albedo, np.float64).reshape(-1, 3),
         cells=np.array(cut, np.int64).reshape(-1, 2),
-        samples=_samples(rows, shape, cut, most),
+        samples=_samples(rows, shape, cut, light),
         card_luminance=np.zeros((len(rows), 2, len(plan.lights), most, 3)),
     )
 
 
-def _samples(rows: list[Array], shape: list[list[float]], cut: list[tuple[int, int]], most: int) -> Array:
-    """Cell middles and relative luminance of every face, (faces, most, 3); discs are cut into rings of equal area."""
+def _samples(rows: list[Array], shape: list[list[float]], cut: list[tuple[int, int]], light: list[int]) -> Array:
+    """Places on every face and the relative luminance there, (faces, most, 3).
+
+    A card keeps the middles of its cells, between which its luminance is read. A light is sampled on a lattice, on which
+    no straight shadow edge crosses many places at once; a disc on a spiral.
+    """
     kinds = {number: name for name, number in PROFILE_KINDS.items()}
-    samples = np.zeros((len(rows), most, 3))
+    samples = np.zeros((len(rows), max((a * b for a, b in cut), default=1), 3))
     for k, (columns, lines) in enumerate(cut):
         count = columns * lines
-        u, v, value = face_weights(kind=kinds[shape[k][0]], stops=shape[k][1], columns=columns, rows=lines)
-        if rows[k][14] == flat.DISC:
-            ring, step = np.divmod(np.arange(count), columns)
-            radius, angle = np.sqrt((ring + 0.5) / lines), 2 * np.pi * (step + 0.5 * (ring % 2)) / columns
-            u, v = radius * np.cos(angle), radius * np.sin(angle)
+        u, v, value = face_weights(kind=EVEN, stops=0.0, columns=columns, rows=lines)
+        if light[k] >= 0:
+            x, y = lattice(count)
+            u, v = 2 * x - 1, 2 * y - 1
+            if rows[k][14] == flat.DISC:
+                u, v = np.sqrt(y) * np.cos(2 * np.pi * x), np.sqrt(y) * np.sin(2 * np.pi * x)
+            value = relative_luminance(kind=kinds[shape[k][0]], stops=shape[k][1], u=u, v=v)
         samples[k, :count] = np.stack([u, v, value], axis=1)
     return samples
 

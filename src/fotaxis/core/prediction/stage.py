@@ -17,16 +17,17 @@ from fotaxis.core.optics.trace import Traced, trace
 from fotaxis.core.prediction.arrange import movable_set, still_set
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.values import Array, Picture
+from fotaxis.core.values import Array, Picture, lattice
 
 ROOM_KEY = "room"
-DRAFT_CELLS, DRAFT_NODES = 12, 14
-FINE_CELLS = 40
+DRAFT_CELLS, DRAFT_NODES = 13, 14
+FINE_CELLS = 89
+"""Fibonacci numbers: the lattices over the faces are even only then."""
 PIXELS_PER_NODE = 10
 """The fine light grid has about this many pixels of the picture's long side between nodes."""
 
-SUBSAMPLES = 4
-"""Edge pixels are traced again on a grid of this many samples each way."""
+SUBSAMPLES = 21
+"""Edge pixels are traced again with this many samples, on a lattice."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,7 +102,7 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
 
 
 def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
-    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again on a 4 x 4 grid."""
+    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again SUBSAMPLES times."""
     movables = movable_set(plan, stage.still, cells=FINE_CELLS)
     lights = len(plan.lights)
     shading.light_cards(stage.still, movables, lights)
@@ -131,17 +132,15 @@ def _edges(stage: Stage, seen: NDArray[np.int32]) -> NDArray[np.bool_]:
 def _supersampled(
     stage: Stage, plan: Plan, movables: shading.Movables, nodes: NDArray[np.float32], pixels: NDArray[np.int64]
 ) -> Picture:
-    """Mean of SUBSAMPLES^2 samples in each pixel, (1 + lights, pixels, 3)."""
-    n = SUBSAMPLES
-    offset = (np.arange(n) + 0.5) / n
-    oy, ox = np.meshgrid(offset, offset, indexing="ij")
-    x = (pixels % stage.width)[:, None] + ox.ravel()
-    y = (pixels // stage.width)[:, None] + oy.ravel()
+    """Mean of SUBSAMPLES samples in each pixel, (1 + lights, pixels, 3)."""
+    ox, oy = lattice(SUBSAMPLES)
+    x = (pixels % stage.width)[:, None] + ox
+    y = (pixels // stage.width)[:, None] + oy
     samples = np.stack([x.ravel(), y.ravel()], axis=1)
     traced = _trace(plan, stage.still, samples, stage.width, stage.height)
     arriving = _spread(stage.fine_grid, locate(stage.fine_grid, traced), nodes)
     flat, _ = _gather(plan, movables, traced, arriving)
-    return flat.reshape(len(flat), len(pixels), n * n, 3).mean(axis=2)
+    return flat.reshape(len(flat), len(pixels), SUBSAMPLES, 3).mean(axis=2)
 
 
 def _light(still: Still, movables: shading.Movables, lights: int, places: NDArray[np.float32]) -> NDArray[np.float32]:

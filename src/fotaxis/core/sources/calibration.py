@@ -86,15 +86,18 @@ def face_weights(
     u = 2 * (np.arange(columns) + 0.5) / columns - 1
     v = 2 * (np.arange(rows) + 0.5) / rows - 1
     vv, uu = np.meshgrid(v, u, indexing="ij")
+    return uu.ravel(), vv.ravel(), relative_luminance(kind=kind, stops=stops, u=uu.ravel(), v=vv.ravel())
+
+
+def relative_luminance(*, kind: str, stops: float, u: Array, v: Array) -> Array:
+    """Luminance at places u, v (-1..1) of a face relative to its middle, same shape; `stops` darker at the edge."""
     if kind == EVEN:
-        value = np.ones_like(uu)
-    elif kind == CORE:
-        value = 2.0 ** (-stops * np.minimum(1.0, 0.5 * (uu**2 + vv**2)))
-    elif kind == RAMP:
-        value = 2.0 ** (-stops * 0.5 * (1 + uu))
-    else:
-        raise DomainError(f"gradient kind is {kind!r}; it must be even, core or ramp.")
-    return uu.ravel(), vv.ravel(), value.ravel()
+        return np.ones_like(u)
+    if kind == CORE:
+        return 2.0 ** (-stops * np.minimum(1.0, 0.5 * (u**2 + v**2)))
+    if kind == RAMP:
+        return 2.0 ** (-stops * 0.5 * (1 + u))
+    raise DomainError(f"gradient kind is {kind!r}; it must be even, core or ramp.")
 
 
 def rectangle_luminance(*, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float) -> float:
