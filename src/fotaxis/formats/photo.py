@@ -33,6 +33,7 @@ def read(data: bytes) -> Photograph:
         raise FormatError("the file is empty.")
     try:
         with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # about odd metadata, which is nobody's concern here
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             return _with_pillow(data)
     except FormatError:

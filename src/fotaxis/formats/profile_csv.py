@@ -21,14 +21,13 @@ def parse(text: str) -> list[tuple[float, float]]:
     if len(text) > MAX_BYTES:
         raise FormatError(f"the text is longer than {MAX_BYTES:,} characters; an outline needs at most {MAX_POINTS} lines.")
     pairs: list[tuple[float, float]] = []
-    for number, line in enumerate(io.StringIO(text), start=1):
+    for number, line in enumerate(io.StringIO(text, newline=None), start=1):
         stripped = line.strip().lstrip("\ufeff")
         if not stripped or stripped.startswith("#"):
             continue
-        cells = _cells(stripped)
         try:
-            values = [float(cell) for cell in cells]
-        except ValueError:
+            values = [float(cell) for cell in _cells(stripped)]
+        except (ValueError, csv.Error):
             if not pairs and not any(ch.isdigit() for ch in stripped.split()[0]):
                 continue
             raise FormatError(

@@ -35,6 +35,8 @@ def parse(data: bytes, *, height_cm: float) -> list[tuple[float, float]]:
     points = list(_points(path))
     if len(points) < 2:
         raise FormatError("the path has fewer than two points; draw half the silhouette from foot to top.")
+    if not all(math.isfinite(x) and math.isfinite(y) for x, y in points):
+        raise FormatError("the path holds a number that is too large to be a place.")
     xs, ys = [x for x, _ in points], [y for _, y in points]
     drawn = max(ys) - min(ys)
     if drawn <= 0:

@@ -9,7 +9,7 @@ import json
 import math
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.view import Camera
@@ -29,7 +29,16 @@ MAX_BYTES = 2_000_000
 Number = Annotated[float, Field(allow_inf_nan=False)]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+def _keepable(text: str) -> str:
+    """Refuse characters that cannot be stored or shown: control characters and halves of surrogate pairs."""
+    if any((ord(ch) < 32 and ch not in "\n\t") or 0xD800 <= ord(ch) <= 0xDFFF for ch in text):
+        raise ValueError("it contains a character that cannot be kept; type it again")
+    return text
+
+
+Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_keepable)]
 
 
 class Part(BaseModel):
@@ -310,7 +319,7 @@ class ShotDocument(Part):
     format: Literal["fotaxis-shot"] = "fotaxis-shot"
     version: Literal[1] = 1
     name: Name
-    note: Annotated[str, Field(max_length=4000)] = ""
+    note: Annotated[str, Field(max_length=4000), AfterValidator(_keepable)] = ""
     subject: SubjectPart
     table: TablePart | None = None
     riser: RiserPart | None = None
@@ -355,8 +364,8 @@ def read(data: bytes) -> ShotDocument:
         raw = json.loads(text, parse_constant=_refuse_constant)
     except json.JSONDecodeError as error:
         raise FormatError(f"not JSON: {error.msg}", place=f"line {error.lineno}, column {error.colno}") from error
-    except RecursionError as error:
-        raise FormatError("not a shot file: it is nested too deeply.") from error
+    except (RecursionError, ValueError) as error:  # too deep, or a number of thousands of digits
+        raise FormatError("not a shot file: it is nested too deeply or holds an endless number.") from error
     return from_raw(raw)
 
 
@@ -401,7 +410,7 @@ def _as_format_error(fault: Any, count: int) -> FormatError:
         place += f"[{step}]" if isinstance(step, int) else f".{step}" if place else str(step)
     given = fault["input"]
     shown = f" (it is {given!r})" if isinstance(given, str | int | float | bool) and len(repr(given)) <= 40 else ""
-    message = str(fault["msg"])
+    message = str(fault["msg"]).removeprefix("Value error, ")
     message = {"missing": "this must be given", "extra_forbidden": "this name is not known here; check its spelling"}.get(
         fault["type"], message[0].lower() + message[1:]
     )

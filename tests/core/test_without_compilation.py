@@ -1,0 +1,44 @@
+"""The core once as plain Python: the compiled kernels must mean the same."""
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from fotaxis.core.prediction.stage import relight_draft, relight_fine, set_stage
+from tests import scenes
+
+HERE = Path(__file__).parent
+ROOT = HERE.parents[1]
+FORMULAS = ["exposure", "fresnel", "frames", "illuminance", "lens", "profile", "sources"]
+
+
+def small_pictures():
+    """Draft and fine layers of a set with every kind of thing in it, (2, layers, 30, 24, 3)."""
+    plan = scenes.plan(cards=(scenes.card(),))
+    stage = set_stage(plan, width=24, height=30)
+    return np.stack([relight_draft(stage, plan).pictures, relight_fine(stage, plan).pictures])
+
+
+def plainly(*arguments):
+    environment = os.environ | {"NUMBA_DISABLE_JIT": "1", "PYTHONPATH": str(ROOT)}
+    return subprocess.run([sys.executable, *arguments], cwd=ROOT, env=environment, capture_output=True, text=True, check=False)
+
+
+def test_formulas_hold_without_compilation():
+    files = [str(HERE / f"test_{name}.py") for name in FORMULAS]
+    done = plainly("-m", "pytest", *files)
+    assert done.returncode == 0, done.stdout[-2000:]
+
+
+def test_pictures_are_the_same_without_compilation(tmp_path):
+    code = f"import numpy as np; from tests.core import test_without_compilation as t; np.save({str(tmp_path / 'p.npy')!r}, t.small_pictures())"
+    done = plainly("-W", "ignore", "-c", code)
+    assert done.returncode == 0, done.stderr[-2000:]
+    plain, compiled = np.load(tmp_path / "p.npy"), small_pictures()
+    assert compiled.max() > 0
+    # Tolerance: the compiled kernels may reorder sums and fuse operations; pictures are kept in float32.
+    assert plain == pytest.approx(compiled, rel=1e-3, abs=1e-5 * float(compiled.max()))

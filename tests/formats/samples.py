@@ -1,0 +1,55 @@
+"""Shot documents to bend, and pictures to read."""
+
+import io
+import json
+from pathlib import Path
+
+import numpy as np
+from PIL import ExifTags, Image
+
+import fotaxis.demo
+
+DEMO = Path(fotaxis.demo.__file__).parent
+FILES = sorted(DEMO.glob("*.json"))
+
+
+def raw():
+    """A fresh, good shot document as plain values."""
+    return json.loads((DEMO / "elder-cordial.json").read_bytes())
+
+
+def changed(path, value):
+    """The good document with one value replaced; None in the path means append."""
+    document = raw()
+    at = document
+    for step in path[:-1]:
+        at = at[step]
+    at[path[-1]] = value
+    return document
+
+
+def picture(width=64, height=80):
+    """A grey ramp with a white corner, (height, width, 3) uint8."""
+    ramp = np.linspace(0, 200, width).astype(np.uint8)
+    made = np.repeat(np.repeat(ramp[None, :, None], height, axis=0), 3, axis=2)
+    made[:8, :8] = 255
+    return made
+
+
+def encoded(kind, array=None, *, orientation=None, exposure=True):
+    """A photograph's bytes with EXIF exposure 1/125 s, f/8, ISO 100, 100 mm."""
+    image = Image.fromarray(picture() if array is None else array)
+    exif = image.getexif()
+    if exposure:
+        sub = exif.get_ifd(ExifTags.IFD.Exif)
+        sub[ExifTags.Base.ExposureTime] = 1 / 125
+        sub[ExifTags.Base.FNumber] = 8.0
+        sub[ExifTags.Base.ISOSpeedRatings] = 100
+        sub[ExifTags.Base.FocalLength] = 100.0
+        if kind == "TIFF":
+            exif[ExifTags.IFD.Exif] = dict(sub)
+    if exposure or orientation:
+        exif[ExifTags.Base.Orientation] = orientation or 1
+    out = io.BytesIO()
+    image.save(out, kind, exif=exif)
+    return out.getvalue()
