@@ -77,8 +77,10 @@ def make_services(database: SqlDatabase) -> Services:
 def make_app(settings: Settings) -> FastAPI:
     """Migrated database, services and web application from settings."""
     migrate(settings.database_url)
-    services = make_services(SqlDatabase(settings.database_url))
-    return create_app(services, secret=settings.secret, https_only=settings.https_only)
+    database = SqlDatabase(settings.database_url)
+    app = create_app(make_services(database), secret=settings.secret, https_only=settings.https_only)
+    app.state.close = database.close
+    return app
 
 
 def port_is_free(host: str, port: int) -> bool:

@@ -25,7 +25,9 @@ def small_pictures():
 
 def plainly(*arguments):
     environment = os.environ | {"NUMBA_DISABLE_JIT": "1", "PYTHONPATH": str(ROOT)}
-    return subprocess.run([sys.executable, *arguments], cwd=ROOT, env=environment, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [sys.executable, *arguments], cwd=ROOT, env=environment, capture_output=True, text=True, check=False
+    )
 
 
 def test_formulas_hold_without_compilation():
@@ -35,10 +37,14 @@ def test_formulas_hold_without_compilation():
 
 
 def test_pictures_are_the_same_without_compilation(tmp_path):
-    code = f"import numpy as np; from tests.core import test_without_compilation as t; np.save({str(tmp_path / 'p.npy')!r}, t.small_pictures())"
+    kept = tmp_path / "pictures.npy"
+    code = (
+        "import numpy; from tests.core.test_without_compilation import small_pictures; "
+        f"numpy.save({str(kept)!r}, small_pictures())"
+    )
     done = plainly("-W", "ignore", "-c", code)
     assert done.returncode == 0, done.stderr[-2000:]
-    plain, compiled = np.load(tmp_path / "p.npy"), small_pictures()
+    plain, compiled = np.load(kept), small_pictures()
     assert compiled.max() > 0
     # Tolerance: the compiled kernels may reorder sums and fuse operations; pictures are kept in float32.
     assert plain == pytest.approx(compiled, rel=1e-3, abs=1e-5 * float(compiled.max()))

@@ -75,8 +75,7 @@ def test_svg_document_with_its_axis_and_a_curve():
     # A quarter circle of radius 5 as a cubic: the standard handle length 0.5523 r is within 0.03 % of the circle.
     k = 5 * 0.5522847498
     svg = (
-        '<svg xmlns="http://www.w3.org/2000/svg"><g>'
-        f'<path data-axis-x="0" d="M5 5 C5 {5 - k} {k} 0 0 0"/></g></svg>'
+        f'<svg xmlns="http://www.w3.org/2000/svg"><g><path data-axis-x="0" d="M5 5 C5 {5 - k} {k} 0 0 0"/></g></svg>'
     ).encode()
     pairs = profile_svg.parse(svg, height_cm=5)
     for height, diameter in pairs:

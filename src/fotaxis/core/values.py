@@ -79,7 +79,8 @@ def lattice(count: int) -> tuple[Array, Array]:
 
     x_i = (i g mod count + 1/2) / count, y_i = (i + 1/2) / count, with g coprime to count and next to count over the golden
     ratio: a straight edge across the square divides them in the right shares to about one place.
-    Holds for:  count >= 1; best when count is a Fibonacci number. Source: rank-1 (Fibonacci) lattice, Niederreiter 1992, section 5.
+    Holds for:  count >= 1; best when count is a Fibonacci number.
+    Source:     rank-1 (Fibonacci) lattice, Niederreiter 1992, section 5.
     """
     step = max(1, round(count * (math.sqrt(5) - 1) / 2))
     while math.gcd(step, count) != 1:

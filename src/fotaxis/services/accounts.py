@@ -7,6 +7,7 @@ import secrets
 from datetime import timedelta
 
 from fotaxis.services.ports import Clock, Database, PasswordKeeper, Refused, SignIn
+from fotaxis.services.text import keepable
 
 SESSION_LENGTH = timedelta(days=14)
 WINDOW = timedelta(minutes=15)
@@ -32,7 +33,7 @@ class Accounts:
 
     def create_owner(self, *, studio_name: str, login: str, name: str, password: str) -> None:
         """Create the first studio and its owner. Raises Refused when there is one already or a value will not do."""
-        studio_name, login, name = studio_name.strip(), login.strip().lower(), name.strip()
+        studio_name, login, name = (keepable(text).strip() for text in (studio_name, login.lower(), name))
         for what, value, most in (
             ("the studio's name", studio_name, 80),
             ("a sign-in name", login, 80),
@@ -50,7 +51,7 @@ class Accounts:
 
     def sign_in(self, *, login: str, password: str, address: str) -> str:
         """A session token for the right name and password. Raises Refused otherwise, and when tried too often."""
-        login = login.strip().lower()[:80]
+        login = keepable(login).strip().lower()[:80]
         now = self._clock()
         with self._database.transaction() as repo:
             by_login, by_address = repo.count_failures(login=login, address=address, since=now - WINDOW)

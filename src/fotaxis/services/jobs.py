@@ -5,17 +5,16 @@ from __future__ import annotations
 from uuid import UUID
 
 from fotaxis.services.ports import Database, Job, Refused
+from fotaxis.services.text import keepable
 
 MOST_NAME = 80
 
 
 def checked_name(name: str, *, what: str) -> str:
     """A trimmed name of 1 to 80 characters. Raises Refused otherwise."""
-    name = " ".join(name.split())
+    name = " ".join(keepable(name).split())
     if not 1 <= len(name) <= MOST_NAME:
         raise Refused(f"Give {what} a name of 1 to {MOST_NAME} characters.")
-    if "\x00" in name:
-        raise Refused(f"The name of {what} contains a character that cannot be kept; type it again.")
     return name
 
 

@@ -8,6 +8,7 @@ from uuid import UUID
 from fotaxis.services.changes import Change, applied, fresh_key
 from fotaxis.services.jobs import MOST_NAME, checked_name
 from fotaxis.services.ports import Database, Document, Shot, ShotCodec
+from fotaxis.services.text import keepable
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,7 +68,7 @@ class Shots:
             before = repo.revision(studio_id, shot_id, shot.revision).document
             after = self._codec.check(applied(before, changes))
             if after != before:
-                repo.add_revision(studio_id, shot_id, after=shot.revision, label=label[:MOST_NAME], document=after)
+                repo.add_revision(studio_id, shot_id, after=shot.revision, label=keepable(label)[:MOST_NAME], document=after)
                 if after["name"] != shot.name:
                     repo.rename_shot(studio_id, shot_id, name=after["name"])
         return self.open(studio_id, shot_id)

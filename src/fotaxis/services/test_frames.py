@@ -11,6 +11,7 @@ from fotaxis.core.frames.black import BlackVerdict, frame_verdict
 from fotaxis.core.frames.clipping import Clipping, clipped, crop_to_ratio
 from fotaxis.core.frames.photograph import Photograph
 from fotaxis.services.ports import Database, Frame, PhotoReader, Refused
+from fotaxis.services.text import keepable
 
 MOST_NOTE = 2000
 
@@ -73,7 +74,7 @@ class TestFrames:
 
 
 def _checked_note(note: str) -> str:
-    note = note.strip().replace("\x00", "")
+    note = keepable(note).strip()
     if len(note) > MOST_NOTE:
         raise Refused(f"The note has {len(note)} characters; at most {MOST_NOTE}. Nothing was changed.")
     return note

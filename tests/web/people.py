@@ -1,0 +1,68 @@
+"""Signed-in people of made-up studios, and what they own."""
+
+import re
+from dataclasses import dataclass
+
+from starlette.testclient import TestClient
+
+from tests.formats import samples
+
+PASSWORD = "a long enough password"
+
+
+@dataclass
+class Person:
+    """A browser with a session; `ask` sends what the page would send."""
+
+    client: TestClient
+    token: str
+
+    @classmethod
+    def of_new_studio(cls, app, name):
+        """Add a studio with its owner straight to the database: pages only ever make the first one."""
+        accounts = app.state.services.accounts
+        hashed = accounts._passwords.hash(PASSWORD)
+        with accounts._database.transaction() as repo:
+            repo.add_owner(studio_name=f"Studio {name}", login=f"{name}@test.example", name=name, password_hash=hashed)
+        return cls.signing_in(app, f"{name}@test.example", PASSWORD)
+
+    @classmethod
+    def signing_in(cls, app, login, password):
+        client = TestClient(app, base_url="http://fotaxis.test", follow_redirects=False, raise_server_exceptions=False)
+        answer = client.post("/sign-in", data={"login": login, "password": password})
+        assert answer.status_code == 303, answer.text
+        page = client.get("/jobs").text
+        return cls(client, re.search(r'X-CSRF-Token": "([^"]+)"', page).group(1))
+
+    def ask(self, method, path, *, json=True, **content):
+        headers = {"x-csrf-token": self.token, **content.pop("headers", {})}
+        if json:
+            headers.setdefault("accept", "application/json")
+        return self.client.request(method, path, headers=headers, **content)
+
+    def post(self, path, **content):
+        return self.ask("POST", path, **content)
+
+    def get(self, path, **content):
+        return self.ask("GET", path, **content)
+
+    # what they own
+
+    def new_job(self, name="Winter range"):
+        return made(self.post("/jobs", data={"name": name}))
+
+    def new_shot(self, job=None, start="bottle"):
+        return made(self.post(f"/jobs/{job or self.new_job()}/shots", data={"name": "Bottle", "start": start}))
+
+    def new_frame(self, shot):
+        file = {"file": ("frame.png", samples.encoded("PNG"), "image/png")}
+        return made(self.post(f"/shots/{shot}/frames", files=file, data={"note": "first"}))
+
+    def document(self, shot):
+        return self.get(f"/shots/{shot}/export").json()
+
+
+def made(answer):
+    """The id of what was just made, from the address the page is sent to."""
+    assert answer.status_code == 204, answer.text
+    return answer.headers["hx-redirect"].rsplit("/", 1)[-1]

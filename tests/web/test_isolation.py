@@ -1,0 +1,203 @@
+"""One studio can neither read nor change another's: every route there is, tried with a stranger's session.
+
+A route added later is tried too; if it takes a body that `bodies` does not know, its owner's own request fails here.
+"""
+
+import json
+import re
+from uuid import uuid4
+
+import pytest
+from fastapi.routing import APIRoute, APIWebSocketRoute
+from starlette.routing import Mount
+from starlette.websockets import WebSocketDisconnect
+
+from tests.formats import samples
+
+OPEN = {"/", "/health", "/sign-in", "/set-up", "/schema/shot.json"}
+"""Addresses that hold nothing of any studio."""
+
+OWN = {"/jobs", "/sign-out"}
+"""Addresses without an id: they show or change the asker's own studio."""
+
+
+def every_route(app):
+    """(method, path) of every route, SOCKET for a WebSocket; fails on anything it cannot look into."""
+    found, waiting = [], list(app.routes)
+    while waiting:
+        route = waiting.pop(0)
+        if isinstance(route, APIRoute):
+            found += [(method, route.path) for method in sorted(route.methods)]
+        elif isinstance(route, APIWebSocketRoute):
+            found.append(("SOCKET", route.path))
+        elif isinstance(route, Mount):
+            assert route.path == "/static", "only files that belong to nobody may be mounted"
+        elif hasattr(route, "original_router"):  # a router that the application includes
+            assert route.include_context.prefix == ""
+            waiting += route.original_router.routes
+        else:
+            raise AssertionError(f"{route!r} is of a kind this test does not know")
+    assert len(found) > 30
+    return found
+
+
+def bodies(path):
+    """What the page sends to an address."""
+    png = {"file": ("frame.png", samples.encoded("PNG"), "image/png")}
+    shot = {"file": ("shot.json", (samples.DEMO / "elder-cordial.json").read_bytes(), "application/json")}
+    return {
+        "/jobs/{job_id}/rename": {"data": {"name": "Taken over"}},
+        "/jobs/{job_id}/shots": {"data": {"name": "Smuggled in", "start": "jar"}},
+        "/jobs/{job_id}/import": {"files": shot},
+        "/shots/{shot_id}/rename": {"data": {"name": "Taken over"}},
+        "/shots/{shot_id}/changes": {"json_body": {"changes": [{"path": ["exposure", "iso"], "value": 200}]}},
+        "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
+        "/shots/{shot_id}/undo": {"json_body": {}},
+        "/shots/{shot_id}/redo": {"json_body": {}},
+        "/shots/{shot_id}/profile": {"data": {"text": "0, 6\n10, 7"}},
+        "/shots/{shot_id}/frames": {"files": png, "data": {"note": "not mine"}},
+        "/frames/{frame_id}/note": {"data": {"note": "not mine"}},
+    }.get(path, {})
+
+
+def send(person, method, path, address):
+    content = dict(bodies(path)) if method == "POST" else {}
+    if "json_body" in content:
+        content = _json(content["json_body"])
+    return person.ask(method, address, **content)
+
+
+def _json(value):
+    return {"content": json.dumps(value), "headers": {"content-type": "application/json"}}
+
+
+def socket_to(client, address, *, origin="http://fotaxis.test"):
+    headers = {"origin": origin} if origin else {}
+    return client.websocket_connect(f"ws://fotaxis.test{address}", headers=headers)
+
+
+class Belongings:
+    """A job with a shot and a frame, and everything that can be read of them."""
+
+    def __init__(self, person):
+        self.person = person
+        self.job = person.new_job("Secret range")
+        self.shot = person.new_shot(self.job)
+        self.frame = person.new_frame(self.shot)
+
+    def address(self, path):
+        return path.format(job_id=self.job, shot_id=self.shot, frame_id=self.frame)
+
+    def everything(self):
+        ask = self.person.get
+        pages = [f"/jobs/{self.job}", f"/jobs/{self.job}?archived=true", "/jobs", "/jobs?archived=true"]
+        pages += [f"/shots/{self.shot}/{part}" for part in ("export", "frames", "state")]
+        pages += [f"/frames/{self.frame}", f"/frames/{self.frame}/file"]
+        return [(page, ask(page, json=False).status_code, ask(page, json=False).content) for page in pages]
+
+
+@pytest.fixture(scope="module")
+def theirs(alder):
+    return Belongings(alder)
+
+
+def test_every_address_with_a_name_in_it_is_known_here(app):
+    for _, path in every_route(app):
+        names = set(re.findall(r"{(\w+)}", path))
+        assert names <= {"job_id", "shot_id", "frame_id"}, path
+        assert names or path in OPEN | OWN, f"{path}: says neither whose it is nor that it is nobody's"
+
+
+def test_the_owner_reaches_every_route(app, alder):
+    # Without this, a stranger's failure could be everybody's.
+    for method, path in every_route(app):
+        if path in OPEN | OWN:
+            continue
+        mine = Belongings(alder)
+        if method == "SOCKET":
+            with socket_to(alder.client, mine.address(path)) as socket:
+                socket.send_text('{"seq": 1, "revision": 1}')
+                assert b'"seq": 1' in socket.receive_bytes()
+            continue
+        answer = send(alder, method, path, mine.address(path))
+        assert answer.status_code in (200, 204), f"{method} {path}: {answer.status_code} {answer.text[:300]}"
+
+
+def test_a_stranger_reads_nothing_and_changes_nothing(app, alder, birch, theirs):
+    before = theirs.everything()
+    assert all(status == 200 for _, status, _ in before)
+    tried = 0
+    for method, path in every_route(app):
+        if path in OPEN | OWN:
+            continue
+        tried += 1
+        if method == "SOCKET":
+            with (
+                pytest.raises(WebSocketDisconnect, check=lambda closed: closed.code == 4404),
+                socket_to(birch.client, theirs.address(path)),
+            ):
+                pass
+            continue
+        answer = send(birch, method, path, theirs.address(path))
+        nowhere = send(birch, method, path, path.format(job_id=uuid4(), shot_id=uuid4(), frame_id=uuid4()))
+        assert answer.status_code == 404, f"{method} {path}: {answer.status_code}"
+        # Nothing tells a stranger's thing from one that does not exist.
+        assert answer.content == nowhere.content, f"{method} {path}"
+    assert tried >= 30
+    assert theirs.everything() == before
+
+
+def test_lists_show_only_the_askers_own(birch, theirs):
+    for page in ("/jobs", "/jobs?archived=true"):
+        text = birch.get(page, json=False).text
+        assert "Secret range" not in text
+        assert theirs.job not in text
+
+
+def test_without_signing_in_nothing_is_reached(app, nobody, theirs):
+    for method, path in every_route(app):
+        if path in OPEN:
+            continue
+        if method == "SOCKET":
+            with (
+                pytest.raises(WebSocketDisconnect, check=lambda closed: closed.code == 4401),
+                socket_to(nobody, theirs.address(path)),
+            ):
+                pass
+            continue
+        answer = nobody.request(method, theirs.address(path))
+        assert answer.status_code == (303 if method == "GET" else 401), f"{method} {path}"
+        if method == "GET":
+            assert answer.headers["location"] == "/sign-in"
+
+
+def test_every_change_needs_the_pages_token(app, alder, theirs):
+    before = theirs.everything()
+    for method, path in every_route(app):
+        if method in ("GET", "HEAD", "SOCKET") or path in OPEN:
+            continue
+        for headers in (
+            {"x-csrf-token": ""},
+            {"x-csrf-token": "guessed"},
+            {"sec-fetch-site": "cross-site"},
+            {"origin": "http://elsewhere.test"},
+        ):
+            answer = alder.ask(method, theirs.address(path), **_with(path, headers))
+            assert answer.status_code == 403, f"{method} {path} {headers}"
+    assert theirs.everything() == before
+
+
+def _with(path, headers):
+    content = dict(bodies(path))
+    if "json_body" in content:
+        content = _json(content["json_body"])
+    return {**content, "headers": {**content.get("headers", {}), **headers}}
+
+
+def test_a_socket_from_another_sites_page_is_refused(alder, theirs):
+    for origin in ("http://elsewhere.test", None):
+        with (
+            pytest.raises(WebSocketDisconnect, check=lambda closed: closed.code == 4401),
+            socket_to(alder.client, f"/shots/{theirs.shot}/live", origin=origin),
+        ):
+            pass
