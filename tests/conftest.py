@@ -35,10 +35,14 @@ def postgres() -> Iterator[PrivatePostgres]:
             yield server
 
 
-@pytest.fixture(scope="module")
-def database_url(postgres: PrivatePostgres) -> str:
-    """A new, empty database."""
+def new_database(postgres: PrivatePostgres) -> str:
+    """The address of a new, empty database."""
     name = f"t_{uuid4().hex}"
     with psycopg.connect(postgres.url, autocommit=True) as connection:
         connection.execute(f'CREATE DATABASE "{name}" TEMPLATE template0')
     return postgres.url.removesuffix("/postgres") + f"/{name}"
+
+
+@pytest.fixture(scope="module")
+def database_url(postgres: PrivatePostgres) -> str:
+    return new_database(postgres)

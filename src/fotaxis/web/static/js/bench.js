@@ -125,13 +125,16 @@ export class Bench {
     if (exposure.fault) this.note("");
   }
 
+  // Something is moved or set here that the server does not know yet: its state would undo it on the screen.
+  holds() { return this.dragging || this.nudged || this.powerHeld; }
+
   async refresh() {
     clearTimeout(this.refreshing);
     this.refreshing = setTimeout(async () => {
       const { width, height, selected } = this.view();
       try {
         const state = await getJson(`${this.addresses.state}?width=${width}&height=${height}&selected=${encodeURIComponent(selected)}`);
-        if (this.pending === 0) { this.state = state; this.show(); }
+        if (this.pending === 0 && !this.holds()) { this.state = state; this.show(); }
       } catch (error) { this.failed(error); }
     }, 30);
   }
@@ -221,6 +224,7 @@ export class Bench {
     const wanted = this.state.layersKey;
     if (this.fetching === wanted) return;
     this.fetching = wanted;
+    delete document.body.dataset.settled;
     try {
       const packed = await getPacked(`${this.addresses.layers}?side=${Math.round(this.side())}`);
       if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
@@ -282,9 +286,15 @@ export class Bench {
     this.lights.update(light);
     dispatchEvent(new CustomEvent("fotaxis:mixed", { detail: { took: performance.now() - began } }));
     clearTimeout(this.powerTimer);
-    this.powerTimer = setTimeout(() => {
-      this.commit([{ path: ["lights", key, "power_stops"], value: stops }], `Power of ${light.name}`);
-    }, keep ? 0 : 350);
+    if (this.powerHeld && this.powerHeld !== key) this.keepPower();
+    this.powerHeld = key;
+    this.powerTimer = setTimeout(() => this.keepPower(), keep ? 0 : 350);
+  }
+
+  keepPower() {
+    const light = this.light(this.powerHeld);
+    this.powerHeld = "";
+    if (light) this.commit([{ path: ["lights", light.key, "power_stops"], value: light.power }], `Power of ${light.name}`);
   }
 
   stepPower(key, steps) {
