@@ -26,8 +26,9 @@ def cylinder_shot():
     document["camera"] |= {"distance_cm": 150, "height_cm": HEIGHT_CM, "aim_height_cm": HEIGHT_CM, "side_cm": 0}
     panel = document["lights"][0]
     panel |= {
-        "key": "key", "name": "Key", "kind": "panel", "place": {"x_cm": -60, "y_cm": HEIGHT_CM, "z_cm": 20}, "turn_deg": 105,
-        "tilt_deg": 0, "width_cm": 8, "height_cm": 60, "gradient": "even", "gradient_stops": 0, "power_stops": -4, "on": True,
+        "key": "key", "name": "Key", "kind": "panel", "place": {"x_cm": -60, "y_cm": HEIGHT_CM, "z_cm": 20},
+        "turn_deg": 105, "tilt_deg": 0, "width_cm": 8, "height_cm": 60, "gradient": "even", "gradient_stops": 0,
+        "power_stops": -4, "on": True,
     }  # fmt: skip
     document["lights"] = [panel]
     document["cards"] = []
@@ -255,18 +256,20 @@ def test_everything_a_hand_can_do_the_keys_can_do(desk, tmp_path):
     assert not desk.page.locator("#keys").is_visible()
 
 
+FOCUSED = """() => { const e = document.activeElement;
+  return e.id || e.dataset.do || e.dataset.add || e.dataset.key || e.textContent.trim(); }"""
+
+FOCUS_SHOWS = """() => { const e = document.activeElement, s = getComputedStyle(e);
+  return e === document.body || s.outlineStyle !== 'none' || s.boxShadow !== 'none' || e.closest('.thing') !== null; }"""
+
+
 def test_the_whole_bench_is_reached_with_tab_alone(desk):
     desk.shot("Elder cordial, 70 cl")
     reached = set()
     for _ in range(140):
         desk.page.keyboard.press("Tab")
-        reached.add(desk.page.evaluate(
-            "() => { const e = document.activeElement; return e.id || e.dataset.do || e.dataset.add || e.dataset.key || e.textContent.trim(); }"
-        ))  # fmt: skip
-        visible = desk.page.evaluate(
-            "() => { const e = document.activeElement, s = getComputedStyle(e);"
-            "return e === document.body || s.outlineStyle !== 'none' || s.boxShadow !== 'none' || e.closest('.thing') !== null; }"
-        )
+        reached.add(desk.page.evaluate(FOCUSED))
+        visible = desk.page.evaluate(FOCUS_SHOWS)
         assert visible, desk.page.evaluate("document.activeElement.outerHTML")[:200]
     for name in ("undo", "frame", "iso", "shutter", "aperture", "tab-set", "panel", "black card", "left", "on", "alone",
                  "power", "zebra", "black-button", "Set sheet", "Export"):  # fmt: skip

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from tests.browser.conftest import Desk
+from tests.browser.desk import Desk
 from tests.formats import samples
 
 pytestmark = pytest.mark.browser

@@ -15,6 +15,7 @@ from fotaxis.core.prediction.arrange import movable_set, still_set
 from fotaxis.core.prediction.plan import Skin
 from fotaxis.core.prediction.stage import (
     develop,
+    follow,
     layer_gains,
     mixed,
     predict,
@@ -210,3 +211,15 @@ def test_develop_is_the_exact_curve_within_half_a_step(stage):
 def test_sets_that_cannot_be_are_refused(change, words):
     with pytest.raises(DomainError, match=words):
         scenes.plan(**change)
+
+
+def test_following_a_drag_gives_the_draft_and_the_same_reading():
+    plan = scenes.plan(cards=(scenes.card(),), room_lux=20.0)
+    stage = set_stage(plan, width=96, height=96)
+    layers, gains = relight_draft(stage, plan), layer_gains(plan)
+    pixels = np.array([0, 500, 4000, 4001, 96 * 96 - 1])
+    picture, read = follow(stage, plan, gains=gains, pixels=pixels)
+    # The same sums in another order, in float32: one 8-bit step where a value lies on the border between two.
+    assert np.abs(picture.astype(int) - develop(layers, gains).astype(int)).max() <= 1
+    assert picture.max() > 200
+    assert read == approx(layers.pictures.reshape(4, -1, 3)[:, pixels], rel=1e-6)

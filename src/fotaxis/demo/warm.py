@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from fotaxis.core.frames.line import ReadingLine
 from fotaxis.formats import shot_file
 from fotaxis.services.pictures import Pictures, read_exposure
 
@@ -10,7 +11,7 @@ def warm() -> None:
     """Draft, fine and metered picture of a small shot; fills the kernel cache."""
     plan = shot_file.read((Path(__file__).parent / "elder-cordial.json").read_bytes()).plan()
     pictures = Pictures()
-    pictures.draft(plan, long_side=60).developed()
+    pictures.follow(plan, ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5), long_side=60)
     pictures.fine(plan, long_side=60).developed()
     read_exposure(plan)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -13,16 +13,24 @@ from fotaxis.core.camera.exposure import stops_between
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.black import BlackVerdict, room_verdict
-from fotaxis.core.frames.line import Highlight, ReadingLine, find_highlights, luminance_along, product_edges
+from fotaxis.core.frames.line import (
+    Highlight,
+    ReadingLine,
+    find_highlights,
+    luminance_along,
+    luminance_at,
+    pixels_along,
+    product_edges,
+)
 from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import (
     Layers,
     Stage,
     develop,
+    follow,
     layer_gains,
     mixed,
-    relight_draft,
     relight_fine,
     set_stage,
     still_part,
@@ -35,11 +43,13 @@ KEPT_STAGES = 6
 class LineReading:
     """Brightness along the reading line.
 
-    per_layer (1 + lights, samples): luminance at full power; edges: parts of the line where the product begins and
-    ends, None where the line misses it; highlights on the product in the planned mix.
+    per_layer (1 + lights, samples): luminance at full power; mixed (samples,): in the planned picture, None when the
+    exposure contradicts itself; edges: parts of the line where the product begins and ends, None where the line misses
+    it; highlights on the product in the planned mix.
     """
 
     per_layer: np.ndarray
+    mixed: np.ndarray | None
     edges: tuple[float, float] | None
     highlights: list[Highlight]
 
@@ -68,15 +78,42 @@ class Prediction:
     def read_line(self, line: ReadingLine) -> LineReading:
         """Brightness along a line, and the highlights it crosses on the product."""
         per_layer = luminance_along(self.layers.pictures, line)
-        subject = len(self.stage.still.flats)
-        is_product = (self.stage.traced.first >> 6 == subject).reshape(self.stage.height, self.stage.width)
-        edges = product_edges(is_product, line)
         try:
-            gains = self.gains
+            return _line_reading(self.stage, per_layer, self.gains, line)
         except DomainError:
-            return LineReading(per_layer=per_layer, edges=edges, highlights=[])
-        highlights = find_highlights(gains @ per_layer, edges) if edges else []
-        return LineReading(per_layer=per_layer, edges=edges, highlights=highlights)
+            return _line_reading(self.stage, per_layer, None, line)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shown:
+    """What the window shows now, beyond the plan: one light alone ('' for all), the black frame."""
+
+    alone: str = ""
+    black: bool = False
+
+    def gains(self, plan: Plan) -> np.ndarray:
+        """Factor of every layer as it is shown. Raises DomainError as layer_gains does."""
+        gains = layer_gains(plan)
+        for i, light in enumerate(plan.lights, start=1):
+            if self.black and not light.emission.continuous:
+                gains[i] = 0.0
+            elif self.alone and not self.black and light.key == self.alone:
+                lit = replace(light, emission=replace(light.emission, on=True))
+                gains[i] = layer_gains(replace(plan, lights=(lit,)))[1]
+            elif self.alone and not self.black:
+                gains[i] = 0.0
+        if self.alone and not self.black:
+            gains[0] = 0.0
+        return gains
+
+
+def _line_reading(stage: Stage, per_layer: np.ndarray, gains: np.ndarray | None, line: ReadingLine) -> LineReading:
+    subject = len(stage.still.flats)
+    is_product = (stage.traced.first >> 6 == subject).reshape(stage.height, stage.width)
+    edges = product_edges(is_product, line)
+    level = None if gains is None else gains @ per_layer
+    highlights = find_highlights(level, edges) if edges and level is not None else []
+    return LineReading(per_layer=per_layer, mixed=level, edges=edges, highlights=highlights)
 
 
 class Pictures:
@@ -101,10 +138,19 @@ class Pictures:
                 self._stages.popitem(last=False)
         return made
 
-    def draft(self, plan: Plan, *, long_side: int = 400) -> Prediction:
-        """While something is dragged."""
+    def follow(
+        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400
+    ) -> tuple[np.ndarray, LineReading]:
+        """While something is dragged: the picture (height, width, 3) uint8 and what the line reads.
+
+        Raises DomainError when flash and shutter contradict each other.
+        """
         stage = self._stage(plan, long_side=long_side)
-        return Prediction(plan=plan, stage=stage, layers=relight_draft(stage, plan))
+        numbers, shares = pixels_along(line, width=stage.width, height=stage.height)
+        pixels, at = np.unique(numbers, return_inverse=True)
+        picture, read = follow(stage, plan, gains=(shown or Shown()).gains(plan), pixels=pixels)
+        per_layer = luminance_at(read[:, at.reshape(numbers.shape)], shares)
+        return picture, _line_reading(stage, per_layer, layer_gains(plan), line)
 
     def fine(self, plan: Plan, *, long_side: int) -> Prediction:
         """For a hand at rest, a sheet, a file."""

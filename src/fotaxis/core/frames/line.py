@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import map_coordinates
+from numpy.typing import NDArray
 
 from fotaxis.core.camera.exposure import stops_between
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
@@ -52,14 +52,31 @@ class Highlight:
     right_softness: float
 
 
+def pixels_along(line: ReadingLine, *, width: int, height: int, samples: int = SAMPLES) -> tuple[NDArray[np.int64], Array]:
+    """The four pixels around every sample and their shares, both (samples, 4); bilinear, the outermost pixels held.
+
+    A pixel's number is row * width + column.
+    """
+    row, column = line.places(width=width, height=height, samples=samples)
+    row, column = row.clip(0, height - 1), column.clip(0, width - 1)
+    top, left = row.astype(np.int64).clip(0, max(height - 2, 0)), column.astype(np.int64).clip(0, max(width - 2, 0))
+    down, across = row - top, column - left
+    below, right = np.minimum(top + 1, height - 1), np.minimum(left + 1, width - 1)
+    numbers = np.stack([top * width + left, top * width + right, below * width + left, below * width + right], axis=1)
+    shares = np.stack([(1 - down) * (1 - across), (1 - down) * across, down * (1 - across), down * across], axis=1)
+    return numbers, shares
+
+
 def luminance_along(pictures: Picture, line: ReadingLine, *, samples: int = SAMPLES) -> Array:
     """Luminance of (n, height, width, 3) pictures along a line, bilinear, (n, samples) float64."""
     height, width = pictures.shape[1:3]
-    at = line.places(width=width, height=height, samples=samples)
-    weights = np.array(REC709_LUMINANCE)
-    return np.stack(
-        [sum(w * map_coordinates(p[..., c], at, order=1, mode="nearest") for c, w in enumerate(weights)) for p in pictures]
-    ).astype(np.float64)
+    numbers, shares = pixels_along(line, width=width, height=height, samples=samples)
+    return luminance_at(pictures.reshape(len(pictures), -1, 3)[:, numbers], shares)
+
+
+def luminance_at(levels: Picture, shares: Array) -> Array:
+    """Luminance from the levels of the four pixels around every sample, (n, samples, 4, 3), to (n, samples) float64."""
+    return np.einsum("nskc,sk,c->ns", levels.astype(np.float64), shares, np.array(REC709_LUMINANCE))
 
 
 def product_edges(is_product: np.ndarray, line: ReadingLine, *, samples: int = SAMPLES) -> tuple[float, float] | None:

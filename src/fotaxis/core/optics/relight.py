@@ -19,8 +19,11 @@ ROOM = 0
 
 
 @kernel
-def _card_value(cells: Ints, card_luminance: Array, k: int, side: int, light: int, u: float, v: float, c: int) -> float:
-    """Luminance of a card at a place, between cell middles bilinearly, beyond them held."""
+def _add_card(
+    cells: Ints, card_luminance: Array, k: int, side: int, u: float, v: float, lights: int,
+    segments: NDArray[np.float32], n: int, layers: NDArray[np.float32], p: int,
+) -> None:  # fmt: skip
+    """Add what card k shows at a place: its luminance between cell middles bilinearly, beyond them held."""
     columns = cells[k, 0]
     rows = cells[k, 1]
     x = min(max((u + 1.0) * 0.5 * columns - 0.5, 0.0), columns - 1.0)
@@ -29,13 +32,47 @@ def _card_value(cells: Ints, card_luminance: Array, k: int, side: int, light: in
     j = min(int(y), max(rows - 2, 0))
     a = x - i
     b = y - j
-    i1 = min(i + 1, columns - 1)
-    j1 = min(j + 1, rows - 1)
-    low = (1.0 - a) * card_luminance[k, side, light, j * columns + i, c]
-    low += a * card_luminance[k, side, light, j * columns + i1, c]
-    high = (1.0 - a) * card_luminance[k, side, light, j1 * columns + i, c]
-    high += a * card_luminance[k, side, light, j1 * columns + i1, c]
-    return (1.0 - b) * low + b * high
+    low = j * columns + i
+    high = min(j + 1, rows - 1) * columns + i
+    right = min(i + 1, columns - 1) - i
+    for light in range(lights):
+        for c in range(3):
+            lower = (1.0 - a) * card_luminance[k, side, light, low, c]
+            lower += a * card_luminance[k, side, light, low + right, c]
+            upper = (1.0 - a) * card_luminance[k, side, light, high, c]
+            upper += a * card_luminance[k, side, light, high + right, c]
+            layers[1 + light, p, c] += segments[n, 7 + c] * ((1.0 - b) * lower + b * upper)
+
+
+@kernel
+def _met(
+    flats: Array, count: int, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool
+) -> tuple[int, float, float]:
+    """The movable thing that stretch n ends on and the place on it; -1 for none.
+
+    The first stretch of a path leaves the camera: only what stands in its field can be met there.
+    """
+    ox, oy, oz = float(segments[n, 0]), float(segments[n, 1]), float(segments[n, 2])
+    dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
+    best = float(segments[n, 6])
+    found = -1
+    u = 0.0
+    v = 0.0
+    for j in range(in_view.shape[0] if first else count):
+        k = in_view[j] if first else j
+        t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
+        if t < best:
+            best, found, u, v = t, k, a, b
+    return found, u, v
+
+
+@kernel
+def _face_value(flats: Array, shape: Array, k: int, u: float, v: float, segments: NDArray[np.float32], n: int) -> float:
+    """What face k shows at a place to the end of stretch n, relative to its middle; -1 seen from behind."""
+    dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
+    if dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11] >= 0.0:
+        return -1.0
+    return face_profile(shape, k, u, v) * beam(flats, shape, k, -dx, -dy, -dz)
 
 
 @kernel
@@ -54,34 +91,17 @@ def _gather(
                 layers[i, p, c] = 0.0
         seen[p] = -1
         for n in range(starts[p], starts[p + 1]):
-            ox, oy, oz = float(segments[n, 0]), float(segments[n, 1]), float(segments[n, 2])
-            dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
-            best = float(segments[n, 6])
-            found = -1
-            u = 0.0
-            v = 0.0
-            # The first stretch of a path leaves the camera: only what stands in its field can be met there.
-            first = n == starts[p]
-            for j in range(in_view.shape[0] if first else count):
-                k = in_view[j] if first else j
-                t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
-                if t < best:
-                    best, found, u, v = t, k, a, b
+            found, u, v = _met(flats, count, in_view, segments, n, n == starts[p])
             if found >= 0:
                 seen[p] = (n - starts[p]) * 256 + found
                 own = light[found]
-                front = dx * flats[found, 9] + dy * flats[found, 10] + dz * flats[found, 11] < 0.0
+                value = _face_value(flats, shape, found, u, v, segments, n)
                 if own >= 0:
-                    if front:
-                        value = face_profile(shape, found, u, v) * beam(flats, shape, found, -dx, -dy, -dz)
-                        for c in range(3):
-                            layers[1 + own, p, c] += segments[n, 7 + c] * value * gain[found, c]
+                    for c in range(3):
+                        layers[1 + own, p, c] += segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
                 else:
-                    side = 0 if front else 1
-                    for i in range(lights):
-                        for c in range(3):
-                            value = _card_value(cells, card_luminance, found, side, i, u, v, c)
-                            layers[1 + i, p, c] += segments[n, 7 + c] * value
+                    side = 0 if value >= 0.0 else 1
+                    _add_card(cells, card_luminance, found, side, u, v, lights, segments, n, layers, p)
                     for c in range(3):
                         layers[ROOM, p, c] += segments[n, 7 + c] * albedo[found, c] * room
                 break
@@ -97,6 +117,74 @@ def _gather(
                     layers[ROOM, p, c] += segments[n, 7 + c] * room
 
 
+@kernel
+def _paint(
+    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
+    card_luminance: Array, in_view: Ints, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
+    starts: NDArray[np.int64], hits: NDArray[np.float32], nodes: NDArray[np.float32], width: int,
+    corner: NDArray[np.int32], part: NDArray[np.float32], room: float, curve: NDArray[np.uint8], begin: int, end: int,
+    out: NDArray[np.uint8],
+) -> None:  # fmt: skip
+    count = light.shape[0]
+    nothing = np.float32(0.0)
+    inv_pi = np.float32(1.0 / math.pi)
+    dim = np.float32(room)
+    top = np.float32(curve.shape[0] - 1)
+    half = np.float32(0.5)
+    one = np.float32(1.0)
+    card = np.empty((2, 1, 3), np.float32)
+    for p in range(begin, end):
+        red = green = blue = nothing
+        for n in range(starts[p], starts[p + 1]):
+            first = n == starts[p]
+            if in_view.shape[0] > 0 or not first:
+                found, u, v = _met(flats, count, in_view, segments, n, first)
+                if found >= 0:
+                    value = _face_value(flats, shape, found, u, v, segments, n)
+                    card[:] = 0.0
+                    if light[found] >= 0:
+                        for c in range(3):
+                            card[1, 0, c] = segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
+                    else:
+                        side = 0 if value >= 0.0 else 1
+                        _add_card(cells, card_luminance, found, side, u, v, 1, segments, n, card, 0)
+                        for c in range(3):
+                            card[1, 0, c] += segments[n, 7 + c] * albedo[found, c] * dim
+                    red += card[1, 0, 0]
+                    green += card[1, 0, 1]
+                    blue += card[1, 0, 2]
+                    break
+            h = segment_hit[n]
+            if h >= 0:
+                k = corner[h]
+                across = part[h, 0]
+                down = part[h, 1]
+                upper = (one - down) * (one - across) * inv_pi
+                upper_right = (one - down) * across * inv_pi
+                lower = down * (one - across) * inv_pi
+                lower_right = down * across * inv_pi
+                below = k + width
+                red += hits[h, 6] * (
+                    upper * nodes[k, 0] + upper_right * nodes[k + 1, 0]
+                    + lower * nodes[below, 0] + lower_right * nodes[below + 1, 0] + dim
+                )  # fmt: skip
+                green += hits[h, 7] * (
+                    upper * nodes[k, 1] + upper_right * nodes[k + 1, 1]
+                    + lower * nodes[below, 1] + lower_right * nodes[below + 1, 1] + dim
+                )  # fmt: skip
+                blue += hits[h, 8] * (
+                    upper * nodes[k, 2] + upper_right * nodes[k + 1, 2]
+                    + lower * nodes[below, 2] + lower_right * nodes[below + 1, 2] + dim
+                )  # fmt: skip
+            elif math.isinf(segments[n, 6]):
+                red += segments[n, 7] * dim
+                green += segments[n, 8] * dim
+                blue += segments[n, 9] * dim
+        out[p, 0] = curve[int(math.sqrt(min(one, red)) * top + half)]
+        out[p, 1] = curve[int(math.sqrt(min(one, green)) * top + half)]
+        out[p, 2] = curve[int(math.sqrt(min(one, blue)) * top + half)]
+
+
 def gather(
     movables: Movables, lights: int, in_view: Ints, traced: Traced, illuminance: NDArray[np.float32],
     begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32],
@@ -110,6 +198,22 @@ def gather(
     _gather(
         *movables, lights, 1.0 / math.pi, in_view, traced.segments, traced.segment_hit, traced.starts, traced.hits,
         illuminance, 1.0, begin, end, layers, seen,
+    )  # fmt: skip
+
+
+def paint(
+    movables: Movables, in_view: Ints, traced: Traced, nodes: NDArray[np.float32], width: int,
+    corner: NDArray[np.int32], part: NDArray[np.float32], room_gain: float, curve: NDArray[np.uint8],
+    begin: int, end: int, out: NDArray[np.uint8],
+) -> None:  # fmt: skip
+    """Gather, spread and develop in one walk, all lights summed before: pixels begin..end of out (samples, 3) uint8.
+
+    movables: see shading.as_one_light; nodes (g, 3): light at the nodes of a grid `width` nodes wide, all lights at their
+    gains; corner, part: where the hits lie in it (lightgrid.locate); curve: output indexed by the square root of a level.
+    """
+    _paint(
+        *movables, in_view, traced.segments, traced.segment_hit, traced.starts, traced.hits, nodes, width, corner, part,
+        room_gain / math.pi, curve, begin, end, out,
     )  # fmt: skip
 
 

@@ -21,6 +21,8 @@ from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
 OFFSET = 2 * SURFACE_OFFSET_M
+LEAST_BOUNCE = 0.05
+"""A card that reflects less than this throws no light on other things; it still shades them and is seen as it is."""
 
 
 class Movables(NamedTuple):
@@ -184,7 +186,7 @@ def _arriving(
     """
     for k in range(light.shape[0]):
         is_card = light[k] < 0
-        if is_card and (not cards or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] <= 0.0):
+        if is_card and (not cards or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] < 3.0 * LEAST_BOUNCE):
             continue
         toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
         side = 0
@@ -317,3 +319,15 @@ def light_places(
     lux s per light at full power for flash, lux for continuous light.
     """
     _light_places(*still[:4], *movables, lights, places, begin, end, out)
+
+
+def as_one_light(movables: Movables, gains: Array) -> Movables:
+    """The same things with all lights, each times its gain, seen as light 0; their card_luminance must be filled.
+
+    gains (lights,) float64.
+    """
+    shines = movables.light >= 0
+    gain = movables.gain.copy()
+    gain[shines] *= gains[movables.light[shines], None]
+    cards = np.einsum("kslcx,l->kscx", movables.card_luminance, gains)[:, :, None]
+    return movables._replace(light=np.where(shines, 0, -1), gain=gain, card_luminance=cards)

@@ -54,6 +54,20 @@ class Traced:
     route: NDArray[np.int32]
     lost_share: float
 
+    def part(self, samples: NDArray[np.int64]) -> tuple[Traced, NDArray[np.int64]]:
+        """The paths of some samples alone, and the rows of `hits` that they keep."""
+        begin, count = self.starts[samples], self.starts[samples + 1] - self.starts[samples]
+        starts = np.concatenate([np.zeros(1, np.int64), np.cumsum(count)])
+        rows = np.repeat(begin - starts[:-1], count) + np.arange(starts[-1])
+        linked = self.segment_hit[rows]
+        hits = linked[linked >= 0].astype(np.int64)
+        linked[linked >= 0] = np.arange(len(hits), dtype=np.int32)
+        part = Traced(
+            segments=self.segments[rows], segment_hit=linked, starts=starts, hits=self.hits[hits],
+            first=self.first[samples], route=self.route[samples], lost_share=self.lost_share,
+        )  # fmt: skip
+        return part, hits
+
 
 class _Part(NamedTuple):
     """What one band of samples left in its buffers."""

@@ -108,8 +108,8 @@ def _wrapped(angle: float) -> float:
     return (angle + math.pi) % (2 * math.pi) - math.pi
 
 
-def movable_set(plan: Plan, still: Still, *, cells: int = 32) -> Movables:
-    """Panels, heads and cards of a plan as kernel arrays; `cells`: about how many a face is cut into for shadows."""
+def movable_set(plan: Plan, still: Still, *, cells: int = 34, card_cells: int | None = None) -> Movables:
+    """Panels, heads and cards of a plan as kernel arrays; `cells`: samples of a light, about how many parts of a card."""
     rows: list[Array] = []
     light: list[int] = []
     gain: list[list[float]] = []
@@ -133,7 +133,7 @@ def movable_set(plan: Plan, still: Still, *, cells: int = 32) -> Movables:
         gain.append([0.0] * 3)
         shape.append([0.0, 0.0, 0.0, 0.0])
         albedo.append(card.reflectance.array())
-        cut.append(_cut(card.width_m, card.height_m, cells))
+        cut.append(_cut(card.width_m, card.height_m, card_cells or cells))
     most = max((a * b for a, b in cut), default=1)
     return Movables(
         flats=np.concatenate([np.array(rows).reshape(-1, flat.COLUMNS), still.flats]),
@@ -148,24 +148,35 @@ def movable_set(plan: Plan, still: Still, *, cells: int = 32) -> Movables:
 
 
 def _samples(rows: list[Array], shape: list[list[float]], cut: list[tuple[int, int]], light: list[int]) -> Array:
-    """Places on every face and the relative luminance there, (faces, most, 3).
-
-    A card keeps the middles of its cells, between which its luminance is read. A light is sampled on a lattice, on which
-    no straight shadow edge crosses many places at once; a disc on a spiral.
-    """
+    """Places on every face and the relative luminance there, (faces, most, 3)."""
     kinds = {number: name for name, number in PROFILE_KINDS.items()}
     samples = np.zeros((len(rows), max((a * b for a, b in cut), default=1), 3))
     for k, (columns, lines) in enumerate(cut):
-        count = columns * lines
-        u, v, value = face_weights(kind=EVEN, stops=0.0, columns=columns, rows=lines)
-        if light[k] >= 0:
-            x, y = lattice(count)
-            u, v = 2 * x - 1, 2 * y - 1
-            if rows[k][14] == flat.DISC:
-                u, v = np.sqrt(y) * np.cos(2 * np.pi * x), np.sqrt(y) * np.sin(2 * np.pi * x)
-            value = relative_luminance(kind=kinds[shape[k][0]], stops=shape[k][1], u=u, v=v)
-        samples[k, :count] = np.stack([u, v, value], axis=1)
+        if light[k] < 0:
+            samples[k, : columns * lines] = _card_places(columns, lines)
+        else:
+            is_disc = rows[k][14] == flat.DISC
+            samples[k, : columns * lines] = _light_places(columns * lines, is_disc, kinds[shape[k][0]], shape[k][1])
     return samples
+
+
+@lru_cache(maxsize=256)
+def _card_places(columns: int, lines: int) -> Array:
+    """Middles of a card's cells, between which its luminance is read, (cells, 3)."""
+    return np.stack(face_weights(kind=EVEN, stops=0.0, columns=columns, rows=lines), axis=1)
+
+
+@lru_cache(maxsize=256)
+def _light_places(count: int, is_disc: bool, kind: str, stops: float) -> Array:
+    """Places on a light's face and the relative luminance there, (count, 3).
+
+    On a lattice, on which no straight shadow edge crosses many places at once; on a disc on a spiral.
+    """
+    x, y = lattice(count)
+    u, v = 2 * x - 1, 2 * y - 1
+    if is_disc:
+        u, v = np.sqrt(y) * np.cos(2 * np.pi * x), np.sqrt(y) * np.sin(2 * np.pi * x)
+    return np.stack([u, v, relative_luminance(kind=kind, stops=stops, u=u, v=v)], axis=1)
 
 
 def _size(thing: Panel | GridHead) -> tuple[float, float, float]:

@@ -20,7 +20,7 @@ def in_bands(work: Callable[[int, int], object], count: int) -> list[object]:
     if count <= 0:
         return []
     cores = os.cpu_count() or 1
-    size = max(LEAST_BAND, -(-count // (4 * cores)))
+    size = max(LEAST_BAND, -(-count // (8 * cores)))
     edges = [(a, min(a + size, count)) for a in range(0, count, size)]
     if len(edges) == 1:
         return [work(*edges[0])]

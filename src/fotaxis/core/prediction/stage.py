@@ -12,7 +12,7 @@ from fotaxis.core.camera.view import picture_size
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight, shading
 from fotaxis.core.optics.lightgrid import InGrid, LightGrid, bent_hits, lay_grid, locate, spread
-from fotaxis.core.optics.still import Still
+from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.trace import Traced, trace
 from fotaxis.core.prediction.arrange import movable_set, still_set
 from fotaxis.core.prediction.bands import in_bands
@@ -20,9 +20,9 @@ from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array, Picture, lattice
 
 ROOM_KEY = "room"
-DRAFT_CELLS, DRAFT_NODES = 13, 14
-FINE_CELLS = 89
-"""Fibonacci numbers: the lattices over the faces are even only then."""
+DRAFT_CELLS, DRAFT_CARD_CELLS, DRAFT_NODES = 13, 6, 12
+FINE_CELLS, FINE_CARD_CELLS = 89, 24
+"""A light's samples are a Fibonacci number: its lattice is even only then. A card's luminance is smooth."""
 PIXELS_PER_NODE = 10
 """The fine light grid has about this many pixels of the picture's long side between nodes."""
 
@@ -92,7 +92,7 @@ def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int) ->
 
 def relight_draft(stage: Stage, plan: Plan) -> Layers:
     """Layers while something is dragged: mirror images exact per pixel, light on matte surfaces from a coarse grid."""
-    movables = movable_set(plan, stage.still, cells=DRAFT_CELLS)
+    movables = movable_set(plan, stage.still, cells=DRAFT_CELLS, card_cells=DRAFT_CARD_CELLS)
     lights = len(plan.lights)
     shading.light_cards(stage.still, movables, lights)
     nodes = _light(stage.still, movables, lights, stage.draft_grid.places)
@@ -101,9 +101,38 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
+def follow(
+    stage: Stage, plan: Plan, *, gains: Array, pixels: NDArray[np.int64]
+) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
+    """What relight_draft and develop give, faster: the picture, and the layers only at the pixels that are read.
+
+    gains (1 + lights,): factor of every layer; pixels (n,): row * width + column of each.
+    Returns (height, width, 3) uint8 and (1 + lights, n, 3) float32. The lights are summed before the paths are walked:
+    light adds up, so only the few pixels that are read apart need every light by itself.
+    """
+    movables = movable_set(plan, stage.still, cells=DRAFT_CELLS, card_cells=DRAFT_CARD_CELLS)
+    lights = len(plan.lights)
+    shading.light_cards(stage.still, movables, lights)
+    nodes = _light(stage.still, movables, lights, stage.draft_grid.places)
+    part, hits = stage.traced.part(pixels)
+    at_hits = InGrid(corner=stage.in_draft_grid.corner[hits], part=stage.in_draft_grid.part[hits])
+    read, _ = _gather(plan, movables, part, _spread(stage.draft_grid, at_hits, nodes))
+    summed, in_view = shading.as_one_light(movables, gains[1:]), _in_view(plan, movables)
+    light = np.tensordot(gains[1:].astype(np.float32), nodes, axes=(0, 1))
+    grid, at = stage.draft_grid, stage.in_draft_grid
+    out = np.empty((stage.height * stage.width, 3), np.uint8)
+    in_bands(
+        lambda a, b: relight.paint(
+            summed, in_view, stage.traced, light, grid.nodes, at.corner, at.part, gains[0], CURVE, a, b, out
+        ),
+        len(out),
+    )
+    return out.reshape(stage.height, stage.width, 3), read
+
+
 def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
     """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again SUBSAMPLES times."""
-    movables = movable_set(plan, stage.still, cells=FINE_CELLS)
+    movables = movable_set(plan, stage.still, cells=FINE_CELLS, card_cells=FINE_CARD_CELLS)
     lights = len(plan.lights)
     shading.light_cards(stage.still, movables, lights)
     nodes = _light(stage.still, movables, lights, stage.fine_grid.places)
@@ -169,14 +198,18 @@ def _light_finely(
     return arriving
 
 
+def _in_view(plan: Plan, movables: shading.Movables) -> Ints:
+    half_w, half_h = plan.camera.half_field
+    return relight.stands_in_field(
+        movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
+    )
+
+
 def _gather(
     plan: Plan, movables: shading.Movables, traced: Traced, arriving: NDArray[np.float32]
 ) -> tuple[Picture, NDArray[np.int32]]:
-    count, lights = len(traced.starts) - 1, len(plan.lights)
-    half_w, half_h = plan.camera.half_field
-    in_view = relight.stands_in_field(
-        movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
-    )
+    count, lights = len(traced.starts) - 1, arriving.shape[1]
+    in_view = _in_view(plan, movables)
     flat = np.empty((1 + lights, count, 3), np.float32)
     seen = np.empty(count, np.int32)
     in_bands(lambda a, b: relight.gather(movables, lights, in_view, traced, arriving, a, b, flat, seen), count)
@@ -203,17 +236,17 @@ def layer_gains(plan: Plan, *, exposure: Exposure | None = None) -> Array:
 
 @kernel
 def _develop(
-    pictures: Picture, gains: Array, curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8]
+    pictures: Picture, gains: NDArray[np.float32], curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8]
 ) -> None:
-    """Weighted sum of rows begin..end of all layers, through the output curve indexed by square root."""
-    top = curve.shape[0] - 1
-    for y in range(begin, end):
-        for x in range(pictures.shape[2]):
-            for c in range(3):
-                level = 0.0
-                for i in range(pictures.shape[0]):
-                    level += gains[i] * pictures[i, y, x, c]
-                out[y, x, c] = curve[min(top, int(np.sqrt(min(1.0, max(0.0, level))) * top + 0.5))]
+    """Weighted sum of pixels begin..end of all layers, through the output curve indexed by square root."""
+    top = np.float32(curve.shape[0] - 1)
+    for p in range(begin, end):
+        for c in range(3):
+            level = np.float32(0.0)
+            for i in range(pictures.shape[0]):
+                level += gains[i] * pictures[i, p, c]
+            level = min(np.float32(1.0), max(np.float32(0.0), level))
+            out[p, c] = curve[int(np.sqrt(level) * top + np.float32(0.5))]
 
 
 CURVE = encode_srgb(((np.arange(4096) / 4095) ** 2).astype(np.float32))
@@ -221,9 +254,10 @@ CURVE = encode_srgb(((np.arange(4096) / 4095) ** 2).astype(np.float32))
 
 def develop(layers: Layers, gains: Array) -> NDArray[np.uint8]:
     """The picture as the camera's file would show it, (height, width, 3) uint8 sRGB, within half a step of exact."""
-    out = np.empty(layers.pictures.shape[1:], np.uint8)
-    in_bands(lambda a, b: _develop(layers.pictures, gains, CURVE, a, b, out), layers.pictures.shape[1])
-    return out
+    flat = layers.pictures.reshape(len(gains), -1, 3)
+    out = np.empty(flat.shape[1:], np.uint8)
+    in_bands(lambda a, b: _develop(flat, gains.astype(np.float32), CURVE, a, b, out), len(out))
+    return out.reshape(layers.pictures.shape[1:])
 
 
 def mixed(layers: Layers, gains: Array) -> Picture:

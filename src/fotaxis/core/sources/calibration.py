@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -100,6 +101,7 @@ def relative_luminance(*, kind: str, stops: float, u: Array, v: Array) -> Array:
     raise DomainError(f"gradient kind is {kind!r}; it must be even, core or ramp.")
 
 
+@lru_cache(maxsize=512)
 def rectangle_luminance(*, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float) -> float:
     """Luminance at the middle of a rectangular face at full power, cd s/m2 (flash) or cd/m2 (continuous).
 

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from fotaxis.core.errors import FotaxisError
 from fotaxis.formats.picture_files import jpeg
 from fotaxis.services.changes import applied
+from fotaxis.services.pictures import Shown
 from fotaxis.services.ports import Document, NotFound
 from fotaxis.web.guard import Services, same_origin, services
 from fotaxis.web.routes.bench import ChangeForm, ViewForm
@@ -31,6 +32,8 @@ class LiveForm(BaseModel):
     seq: int
     revision: int
     changes: Annotated[list[ChangeForm], Field(max_length=40)] = []
+    alone: Annotated[str, Field(max_length=60)] = ""
+    black: bool = False
     view: ViewForm = ViewForm()
 
 
@@ -59,13 +62,14 @@ class LiveSession:
             self._document, self._revision = opened.document, opened.shot.revision
         document = applied(self._document, [c.change() for c in form.changes])
         plan = self._all.codec.plan(document)
-        prediction = self._all.pictures.draft(plan, long_side=DRAFT_SIDE)
+        shown = Shown(alone=form.alone, black=form.black)
+        picture, reading = self._all.pictures.follow(plan, self._all.codec.line(document), shown=shown, long_side=DRAFT_SIDE)
         header: dict[str, Any] = {
             "seq": form.seq,
-            "line": view.line_reading(prediction, self._all.codec.line(document)),
+            "line": view.line_reading(reading),
             **view.drawings(plan, form.view.view()),
         }
-        return view.packed(header, jpeg(prediction.developed()))
+        return view.packed(header, jpeg(picture))
 
 
 @router.websocket("/shots/{shot_id}/live")

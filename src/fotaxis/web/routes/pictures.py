@@ -39,7 +39,7 @@ def layers(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=6
         "scales": peaks.tolist(),
         "layers_key": view.layers_key(opened.document),
         "lost_share": prediction.layers.lost_share,
-        "line": view.line_reading(prediction, line),
+        "line": view.line_reading(prediction.read_line(line)),
     }
     return Response(view.packed(header, halves.tobytes()), media_type="application/octet-stream")
 

@@ -22,12 +22,10 @@ from fotaxis.core.camera.scales import (
     shutter_name,
     stops_name,
 )
-from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.line import ReadingLine
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import ROOM_KEY
 from fotaxis.core.sources.power import power_name
-from fotaxis.services.pictures import Prediction, describe_highlights, read_exposure, sides_difference_stops
+from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
 from fotaxis.services.sheet import cautions, rows
 from fotaxis.services.shots import Opened
@@ -167,20 +165,14 @@ def _tape(row: Any) -> dict[str, Any]:
     return {"key": row.key, "number": row.number, "name": row.name, "kind": row.kind, "size": row.size, "words": words}
 
 
-def line_reading(prediction: Prediction, line: ReadingLine) -> dict[str, Any]:
+def line_reading(reading: LineReading) -> dict[str, Any]:
     """The reading line for the page: luminance per layer at full power, edges, words."""
-    reading = prediction.read_line(line)
     difference = sides_difference_stops(reading.highlights)
     words = describe_highlights(reading.highlights)
     if difference is not None:
         words.append("sides equal" if abs(difference) < 0.05 else f"left − right {stops_name(difference)} stops")
-    try:
-        mixed = (prediction.gains @ reading.per_layer).tolist()
-    except DomainError:
-        mixed = []
     return {
         "perLayer": np.round(reading.per_layer, 9).tolist(),
-        "mixed": mixed,
         "edges": list(reading.edges) if reading.edges else None,
         "words": words,
     }

@@ -246,7 +246,7 @@ export class Bench {
   preview(changes, about) {
     this.dragging = true;
     delete document.body.dataset.settled;
-    this.live.ask({ revision: this.state.revision, changes, view: this.view() }, about);
+    this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.view() }, about);
   }
 
   settled() {

@@ -1,0 +1,17 @@
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference]."""
+
+import sys
+import warnings
+
+from bench import engine, reference, screen
+
+PARTS = {"engine": engine.run, "screen": screen.run, "reference": reference.run}
+
+if __name__ == "__main__":
+    warnings.simplefilter("ignore")
+    wanted = sys.argv[1:] or list(PARTS)
+    unknown = [name for name in wanted if name not in PARTS]
+    if unknown:
+        sys.exit(f"{', '.join(unknown)}: not a benchmark; choose from {', '.join(PARTS)}.")
+    for name in wanted:
+        PARTS[name]()

@@ -1,0 +1,63 @@
+"""Against Mitsuba 3 (compiled for the CPU): processor time for the same error in highlights, in one run."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from fotaxis.core.prediction.stage import relight_fine, set_stage
+from tests import mitsuba_scene
+from tests.core.test_against_mitsuba import bottle
+
+WIDTH, HEIGHT = 320, 400
+TRUTH_PASSES = 64
+LABEL = slice(216, 312)
+
+
+def processor_s(work: Callable[[], np.ndarray]) -> tuple[float, np.ndarray]:
+    """Processor seconds, all threads, and the result."""
+    began = time.process_time()
+    result = work()
+    return time.process_time() - began, result
+
+
+def run() -> None:
+    plan = bottle()
+    mitsuba = mitsuba_scene.load()
+    scene = mitsuba_scene.scene(mitsuba, plan, width=WIDTH, height=HEIGHT)
+    truth = mitsuba_scene.render(mitsuba, scene, passes=TRUTH_PASSES, seed=1000)[..., 1]
+    highlight = truth > 0.1 * np.quantile(truth, 0.995)
+    highlight[LABEL] = False
+
+    def error(picture: np.ndarray) -> float:
+        """Root mean square difference over the highlights, relative to their mean."""
+        return float(np.sqrt(np.mean((picture - truth)[highlight] ** 2)) / truth[highlight].mean())
+
+    def ours() -> np.ndarray:
+        stage = set_stage(plan, width=WIDTH, height=HEIGHT)
+        return relight_fine(stage, plan).pictures[1:].sum(axis=0)[..., 1]
+
+    ours()
+    taken, picture = min((processor_s(ours) for _ in range(5)), key=lambda pair: pair[0])
+    our_error = error(picture)
+    print(f"Against the reference renderer, {WIDTH} x {HEIGHT}, {highlight.sum()} pixels of highlight on coated black")
+    print(f"  ours: trace and relight {taken:.3f} s of processor time, error {our_error:.2%} of the highlights' mean")
+    costs, errors = [], []
+    for samples in (4, 16, 64):
+        mitsuba_scene.render(mitsuba, scene, passes=1, samples=samples)
+        cost, drawn = min(
+            (
+                processor_s(lambda n=samples: mitsuba_scene.render(mitsuba, scene, passes=1, samples=n, seed=7))
+                for _ in range(3)
+            ),
+            key=lambda pair: pair[0],
+        )
+        costs.append(cost)
+        errors.append(error(drawn[..., 1]))
+        print(f"  reference, {samples:3} samples a pixel: {cost:.3f} s, error {errors[-1]:.2%}")
+    # Cost is linear in samples; the error falls with a power of their number, taken from the three runs.
+    slope, level = np.polyfit(np.log(costs), np.log(errors), 1)
+    needed = float(np.exp((np.log(our_error) - level) / slope))
+    print(f"  reference at our error: {needed:.2f} s of processor time; ratio {needed / taken:.1f}")

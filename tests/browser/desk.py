@@ -1,0 +1,121 @@
+"""A running demo server, a browser, and one signed-in page that keeps what went wrong in it."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from urllib.parse import urlsplit
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from fotaxis.demo.scenario import LOGIN, PASSWORD
+from tests.conftest import free_port
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-sync"]
+
+
+@contextmanager
+def running_site(database_url: str) -> Iterator[str]:
+    """Address of the demo in a server process of its own, over an empty database."""
+    port = free_port()
+    environment = os.environ | {
+        "FOTAXIS_DATABASE_URL": database_url, "FOTAXIS_SECRET": "t" * 40, "FOTAXIS_HTTPS_ONLY": "false",
+        "FOTAXIS_PORT": str(port),
+    }  # fmt: skip
+    server = subprocess.Popen([sys.executable, "-m", "fotaxis.main", "demo"], env=environment, stdout=subprocess.DEVNULL)
+    address = f"http://127.0.0.1:{port}"
+    try:
+        wait_until_up(address, server)
+        yield address
+    finally:
+        server.terminate()
+        server.wait(20)
+
+
+@contextmanager
+def running_browser() -> Iterator[Browser]:
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        yield browser
+        browser.close()
+
+
+def wait_until_up(address, server):
+    for _ in range(600):
+        assert server.poll() is None, "the server stopped while starting"
+        try:
+            with urllib.request.urlopen(f"{address}/health") as answer:
+                assert answer.status == 200
+                return
+        except OSError:
+            time.sleep(0.2)
+    raise AssertionError("the server did not come up")
+
+
+@dataclass
+class Desk:
+    """One page with a session, and what went wrong in it."""
+
+    page: Page
+    site: str
+    errors: list[str] = field(default_factory=list)
+    elsewhere: list[str] = field(default_factory=list)
+
+    @classmethod
+    def opened(cls, browser: Browser, site: str, **options) -> Desk:
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, **options)
+        desk = cls(context.new_page(), site)
+        desk.page.on("console", desk.said)
+        desk.page.on("pageerror", lambda error: desk.errors.append(str(error)))
+        desk.page.on("request", desk.noticed)
+        return desk
+
+    def said(self, message):
+        """Keep what the console complains of, but for the tests' own reading of pixels."""
+        if message.type in ("error", "warning") and "willReadFrequently" not in message.text:
+            self.errors.append(message.text)
+
+    def noticed(self, request):
+        parts = urlsplit(request.url)
+        if parts.scheme in ("http", "https", "ws", "wss") and parts.netloc != urlsplit(self.site).netloc:
+            self.elsewhere.append(request.url)
+
+    def go(self, path):
+        self.page.goto(self.site + path)
+        return self.page
+
+    def sign_in(self):
+        self.go("/sign-in")
+        self.page.get_by_label("Name or e-mail").fill(LOGIN)
+        self.page.get_by_label("Password").fill(PASSWORD)
+        self.page.get_by_role("button", name="Sign in").click()
+        self.page.wait_for_url("**/jobs")
+
+    def shot(self, name):
+        """Open a shot of the demo's job on the bench and wait for its picture."""
+        self.go("/jobs")
+        self.page.get_by_role("link", name="Brindlemoor winter range").click()
+        self.page.get_by_role("link", name=name, exact=False).first.click()
+        self.settled()
+
+    def settled(self):
+        self.page.wait_for_selector("body[data-settled]", state="attached")
+        self.until("document.getElementById('saved').textContent === 'saved'")
+
+    def until(self, expression, seconds=15):
+        """Wait for a JavaScript expression; the page's own policy forbids the browser driver's waiting by eval."""
+        for _ in range(seconds * 20):
+            if self.page.evaluate(expression):
+                return
+            self.page.wait_for_timeout(50)
+        raise AssertionError(f"never came true: {expression}")
+
+    def pictures_loaded(self):
+        self.until("[...document.images].every((image) => image.complete && image.naturalWidth > 0)")
