@@ -4,6 +4,7 @@ import sys
 import warnings
 
 from bench import engine, reference, screen
+from bench.timing import line, repeated_ms
 
 PARTS = {"engine": engine.run, "screen": screen.run, "reference": reference.run}
 
@@ -13,5 +14,11 @@ if __name__ == "__main__":
     unknown = [name for name in wanted if name not in PARTS]
     if unknown:
         sys.exit(f"{', '.join(unknown)}: not a benchmark; choose from {', '.join(PARTS)}.")
+    print(
+        line(
+            "this machine: 3 million additions in plain Python",
+            repeated_ms(lambda: sum(i for i in range(3_000_000)), times=3),
+        )
+    )
     for name in wanted:
         PARTS[name]()

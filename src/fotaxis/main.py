@@ -25,7 +25,7 @@ from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import Document
 from fotaxis.services.shots import Shots
 from fotaxis.services.test_frames import TestFrames
-from fotaxis.storage.database import SqlDatabase, migrate
+from fotaxis.storage.database import SqlDatabase, Unreachable, migrate
 from fotaxis.web.app import create_app
 from fotaxis.web.guard import Services
 
@@ -114,7 +114,11 @@ def main(arguments: list[str] | None = None) -> int:
             file=sys.stderr,
         )
         return 1
-    app = make_app(settings)
+    try:
+        app = make_app(settings)
+    except Unreachable as error:
+        print(error, file=sys.stderr)
+        return 1
     if mode == "demo":
         from fotaxis.demo.scenario import LOGIN, PASSWORD, load
 

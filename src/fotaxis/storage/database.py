@@ -9,6 +9,7 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import create_engine
+from sqlalchemy.exc import ArgumentError, OperationalError
 from sqlalchemy.orm import Session
 
 from fotaxis.storage.repository import SqlRepository
@@ -38,9 +39,20 @@ class SqlDatabase:
         self._engine.dispose()
 
 
+class Unreachable(Exception):
+    """The database does not answer; the message says what was tried and what to check."""
+
+
 def migrate(url: str) -> None:
-    """Bring the database to the newest schema."""
+    """Bring the database to the newest schema. Raises Unreachable when it does not answer."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["url"] = sqlalchemy_url(url)
-    command.upgrade(config, "head")
+    try:
+        command.upgrade(config, "head")
+    except (ArgumentError, OperationalError) as error:
+        reason = str(getattr(error, "orig", error)).splitlines()[0]
+        raise Unreachable(
+            f"FOTAXIS_DATABASE_URL: the database does not answer ({reason}). "
+            "Check that PostgreSQL runs and that address, name and password are right."
+        ) from error

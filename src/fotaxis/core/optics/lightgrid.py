@@ -17,7 +17,8 @@ from fotaxis.core.optics.trace import Traced
 from fotaxis.core.values import Array
 
 BEND = 0.03
-"""Second difference between neighbouring nodes, as a share of the layer's brightest node, that still counts as smooth."""
+"""Second difference between neighbouring nodes that still counts as smooth, as a share of the layer's brightest node,
+both as bright as they are seen: an edge of light on a black surface needs less care than one on paper."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,12 +27,14 @@ class LightGrid:
 
     surfaces (s,) int64      the surfaces that have one, in the order of their nodes
     spans (s, 4) float64     lowest u, highest u, lowest v, highest v that is seen
+    weights (s,) float64     the largest share of its light that a surface gives to any pixel
     places (g, 6) float32    place and normal of every node, one surface after the other
     """
 
     nodes: int
     surfaces: NDArray[np.int64]
     spans: Array
+    weights: Array
     places: NDArray[np.float32]
 
 
@@ -49,10 +52,11 @@ def lay_grid(still: Still, traced: Traced, *, nodes: int) -> LightGrid:
     surface_of = hits[:, 9].astype(np.int64)
     surfaces = np.unique(surface_of)
     places: list[NDArray[np.float32]] = []
-    spans = np.empty((len(surfaces), 4))
+    spans, weights = np.empty((len(surfaces), 4)), np.empty(len(surfaces))
     count = len(still.flats)
     for i, surface in enumerate(surfaces):
         rows = np.flatnonzero(surface_of == surface)
+        weights[i] = hits[rows, 6:9].max()
         u, v = hits[rows, 10].astype(np.float64), hits[rows, 11].astype(np.float64)
         spans[i] = u.min(), max(u.max(), u.min() + 1e-6), v.min(), max(v.max(), v.min() + 1e-6)
         vv, uu = np.meshgrid(
@@ -66,7 +70,7 @@ def lay_grid(still: Still, traced: Traced, *, nodes: int) -> LightGrid:
             node = _solid_nodes(still, int(surface) - count, uu.ravel(), vv.ravel())
         places.append(node.astype(np.float32))
     joined = np.concatenate(places) if places else np.empty((0, 6), np.float32)
-    return LightGrid(nodes=nodes, surfaces=surfaces, spans=spans, places=joined)
+    return LightGrid(nodes=nodes, surfaces=surfaces, spans=spans, weights=weights, places=joined)
 
 
 def locate(grid: LightGrid, traced: Traced) -> InGrid:
@@ -121,7 +125,7 @@ def bent_hits(grid: LightGrid, at: InGrid, light: NDArray[np.float32]) -> NDArra
     n = grid.nodes
     if not light.size:
         return np.empty(0, np.int64)
-    field = light[..., 1].reshape(-1, n, n, light.shape[1])
+    field = light[..., 1].reshape(-1, n, n, light.shape[1]) * grid.weights[:, None, None, None]
     scale = BEND * np.maximum(field.max(axis=(0, 1, 2), keepdims=True), 1e-12)
     bent = np.zeros(field.shape[:3], bool)
     across = (np.abs(field[:, :, 2:] - 2 * field[:, :, 1:-1] + field[:, :, :-2]) > scale).any(axis=-1)
