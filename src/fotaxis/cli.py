@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from fotaxis import __version__
-from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name, stops_name
+from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.errors import FormatError, FotaxisError
 from fotaxis.formats import picture_files, shot_file
@@ -87,7 +87,9 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
     metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
     print(f"{args.shot}: good, shot file version {document.version}")
     print(f"  {document.name}: {len(plan.lights)} lights, {len(plan.cards)} cards")
-    over = f", planned {stops_name(reading.over_stops)} stops over it" if reading.over_stops is not None else ""
+    over = ""
+    if reading.over_stops is not None:
+        over = f", planned {abs(reading.over_stops):.1f} stops {'over' if reading.over_stops > 0 else 'under'} it"
     print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}; metered {metered}{over}")
     print(f"  room light alone: {reading.black.text}")
     if reading.fault:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.camera import lens
+from fotaxis.core.prediction.collisions import collisions
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.power import power_name
 from fotaxis.core.sources.things import Card, GridHead, Panel, Stance
@@ -134,9 +135,23 @@ def camera_figures(plan: Plan) -> CameraFigures:
     )
 
 
+def stands_in(plan: Plan) -> dict[str, str]:
+    """Things that stand where something else is, by key, in words that say what to do."""
+    ways = {
+        "the table": "Move it beside or behind the table, raise it, or make the table smaller.",
+        "the product": "Move it away from the axis.",
+        "the riser": "Move it away from the axis, or raise it.",
+    }
+    names = {thing.key: thing.name for thing in (*plan.lights, *plan.cards)}
+    return {key: f"{names[key]} runs through {what}. {ways[what]}" for key, what in collisions(plan).items()}
+
+
 def cautions(plan: Plan) -> list[str]:
-    """The usual cautions that this set raises. Local codes, makers' manuals and licensed people come first."""
-    found = []
+    """What cannot stand as drawn, then the usual cautions that this set raises.
+
+    Local codes, makers' manuals and licensed people come first.
+    """
+    found = list(stands_in(plan).values())
     high = [t.name for t in (*plan.lights, *plan.cards) if t.stance.place.y_m > 0.6]
     if high:
         found.append(
@@ -152,6 +167,6 @@ def cautions(plan: Plan) -> list[str]:
     close = [t.name for t in (*plan.lights, *plan.cards) if math.hypot(t.stance.place.x_m, t.stance.place.z_m) < 0.25]
     if close:
         found.append(f"{', '.join(close)}: within 25 cm of the product. Weigh the stand down before working around glass.")
-    if found:
+    if plan.lights or plan.cards:
         found.append("Local codes, the maker's manual and licensed people come first. Tape cables down.")
     return found

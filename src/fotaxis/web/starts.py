@@ -36,7 +36,7 @@ def start_document(start: str) -> dict[str, Any]:
             "body": {"reflectance": [0, 0, 0], "coat_index": 1.5},
             "bands": [_label(1.6, 4.8) if jar else _label(4, 13)],
         },
-        "table": {"surface": "black gloss", "width_cm": 120, "depth_cm": 80},
+        "table": {"surface": "black gloss", "width_cm": 60, "depth_cm": 50},
         "riser": {"height_cm": 4, "diameter_cm": points[0][1]},
         "background": {
             "distance_cm": 150, "width_cm": 300, "height_cm": 300, "centre_height_cm": 60,

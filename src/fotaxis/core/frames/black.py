@@ -14,6 +14,9 @@ SAFE_STOPS = -6.0
 HOLDS_STOPS = -5.0
 """Ambient at least 5 to 6 stops under the picture. Common practice."""
 
+LIT_STOPS = 0.0
+"""Brighter than middle grey: somebody lit it."""
+
 DARKEST_STEP = 1
 """Below one 8-bit step nothing can be told apart."""
 
@@ -41,6 +44,12 @@ def judge(stops: float) -> BlackVerdict:
         return BlackVerdict(
             stops=stops, holds=None,
             text=f"Brightest patch {under}. If shadows will be lifted later, darken the room or close down by a stop.",
+        )  # fmt: skip
+    if stops > LIT_STOPS:
+        return BlackVerdict(
+            stops=stops, holds=False,
+            text=f"Brightest patch {under}: this frame is lit. If it was meant as the black frame, a flash or lamp was on; "
+            "otherwise take one with every flash off and attach that.",
         )  # fmt: skip
     need = stops - SAFE_STOPS
     return BlackVerdict(

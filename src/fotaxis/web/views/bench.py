@@ -27,7 +27,7 @@ from fotaxis.core.prediction.stage import ROOM_KEY
 from fotaxis.core.sources.power import power_name
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
-from fotaxis.services.sheet import cautions, rows
+from fotaxis.services.sheet import Row, cautions, rows, stands_in
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.views.drawing import Fit, floor, side
@@ -83,7 +83,7 @@ def layers_key(document: Document) -> str:
 
 def _lights(plan: Plan) -> list[dict[str, Any]]:
     result = []
-    fault_free = without_fault(plan)
+    fault_free, faults = without_fault(plan), stands_in(plan)
     for light, row in zip(plan.lights, rows(plan), strict=False):
         e = light.emission
         per_stop, lowest = e.power_range.steps_per_stop, e.power_range.lowest_stops
@@ -96,6 +96,7 @@ def _lights(plan: Plan) -> list[dict[str, Any]]:
                 "perStop": per_stop,
                 "gain": fault_free.exposure.layer_gain(power_stops=0.0, continuous=e.continuous),
                 "warning": _power_warning(e.power_stops, lowest),
+                "fault": faults.get(light.key, ""),
             }
         )  # fmt: skip
     return result
@@ -150,19 +151,22 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "roomGain": room_gain,
         "exposure": _exposure(plan),
         "cautions": cautions(plan),
-        "things": [_tape(row) for row in rows(plan)],
+        "things": [_tape(row, stands_in(plan)) for row in rows(plan)],
         **drawings(plan, size),
     }
 
 
-def _tape(row: Any) -> dict[str, Any]:
+def _tape(row: Row, faults: dict[str, str]) -> dict[str, Any]:
     """How a tape finds the thing, in words."""
     m = row.measured
     words = (
         f"{m.distance_cm:.1f} cm from the axis · {abs(m.bearing_deg):.0f}° {'right' if m.bearing_deg >= 0 else 'left'} of "
         f"the camera axis · lower edge {m.low_edge_cm:.1f} cm"
     )
-    return {"key": row.key, "number": row.number, "name": row.name, "kind": row.kind, "size": row.size, "words": words}
+    return {
+        "key": row.key, "number": row.number, "name": row.name, "kind": row.kind, "size": row.size, "words": words,
+        "fault": faults.get(row.key, ""),
+    }  # fmt: skip
 
 
 def line_reading(reading: LineReading) -> dict[str, Any]:

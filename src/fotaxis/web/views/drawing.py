@@ -125,12 +125,12 @@ def _ruler(paper: Paper, x: float, y: float) -> str:
     )  # fmt: skip
 
 
-def _dimension(x0: float, y0: float, x1: float, y1: float, text: str) -> str:
-    """A tape between two places with its length written on it; too short ones are left out."""
+def _dimension(x0: float, y0: float, x1: float, y1: float, text: str, *, at: float = 0.5) -> str:
+    """A tape between two places with its length written on it, at a part of its way; too short ones are left out."""
     length = math.hypot(x1 - x0, y1 - y0)
     if length < 10:
         return ""
-    mx, my = (x0 + x1) / 2, (y0 + y1) / 2
+    mx, my = x0 + at * (x1 - x0), y0 + at * (y1 - y0)
     wide = 6.2 * len(text) + 6
     return (
         _line(x0, y0, x1, y1, "tape")
@@ -231,8 +231,8 @@ def _floor_tapes(thing: Thing, paper: Paper) -> str:
     tx, ty = paper.x(x), paper.y(-z)
     ox, oy = paper.x(0), paper.y(0)
     return (
-        _dimension(ox, oy, tx, ty, f"{math.hypot(x, z):.1f}")
-        + _dimension(tx, oy, tx, ty, f"{abs(z):.1f}")
+        _dimension(ox, oy, tx, ty, f"{math.hypot(x, z):.1f}", at=0.36)
+        + _dimension(tx, oy, tx, ty, f"{abs(z):.1f}", at=0.6)
         + _dimension(ox, oy, tx, oy, f"{abs(x):.1f}")
     )
 
@@ -323,7 +323,7 @@ def _side_camera(plan: Plan, paper: Paper) -> list[str]:
     px, py = paper.x(shown), paper.y(at_break)
     out.append(f'<path class="camera" d="M {px + 12:.1f} {py - 6:.1f} h -9 v 3.5 l -4 2.5 l 4 2.5 v 3.5 h 9 z"/>')
     text = f"{y:.1f} cm high" + (" ⌇" if shown < z else "")
-    out.append(_text(paper.width - 6, py - 12, text, "note", anchor="end"))
+    out.append(_text(paper.width - 6, py + 21, text, "note", anchor="end"))
     return out
 
 

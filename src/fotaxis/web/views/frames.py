@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.camera.scales import f_number_name, shutter_name, stops_name
+from fotaxis.core.frames.black import LIT_STOPS
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.services.ports import Frame
 from fotaxis.services.test_frames import FrameReading
@@ -68,6 +69,8 @@ def reading(read: FrameReading, plan: Plan) -> ReadingSummary:
     """What was read from a frame, in words."""
     c = read.clipping
     holds = {True: "holds", None: "just holds", False: "does not hold"}[read.black.holds]
+    if read.black.stops > LIT_STOPS:
+        holds = "this is none"
     return ReadingSummary(
         white=f"{c.white_share:.1%} of the frame is clipped white".replace("%", " %"),
         black=f"{c.black_share:.1%} is blocked black".replace("%", " %"),

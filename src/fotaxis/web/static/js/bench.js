@@ -172,7 +172,8 @@ export class Bench {
     }
     const about = this.state.things.find((thing) => thing.key === this.selected);
     tape.querySelector(".tape-name").textContent = about ? `${about.number} ${about.name}` : found.thing.name;
-    tape.querySelector(".tape-words").textContent = about ? about.words : "";
+    tape.querySelector(".tape-words").textContent = about ? about.fault || about.words : "";
+    tape.querySelector(".tape-words").classList.toggle("bad", Boolean(about?.fault));
     for (const part of tape.querySelectorAll("[data-when]")) part.hidden = part.dataset.when !== found.thing.calibration?.kind;
     fillFields(tape, this.document);
   }

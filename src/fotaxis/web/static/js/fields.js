@@ -42,7 +42,7 @@ function nearest(select, value) {
 // What a whole part is put in with when one of its values is set and it was not there.
 const WHOLE = {
   riser: (document_) => ({ height_cm: 4, diameter_cm: document_.subject.profile[0].diameter_cm || 6, surface: "black matte" }),
-  table: () => ({ surface: "black gloss", width_cm: 120, depth_cm: 80 }),
+  table: () => ({ surface: "black gloss", width_cm: 60, depth_cm: 50 }),
   background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
 };
 

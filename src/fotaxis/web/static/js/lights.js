@@ -57,9 +57,10 @@ export class Lights {
     rail.setAttribute("aria-label", `Power of ${light.name}`);
     rail.setAttribute("aria-valuetext", name);
     card.querySelector(".power").textContent = name;
-    card.querySelector(".power").title = light.warning;
-    card.querySelector(".light-note").textContent = light.warning;
-    card.classList.toggle("warned", Boolean(light.warning));
+    const warning = light.fault || light.warning;
+    card.querySelector(".power").title = warning;
+    card.querySelector(".light-note").textContent = warning;
+    card.classList.toggle("warned", Boolean(warning));
     card.classList.toggle("off", !light.on);
     card.querySelector("canvas").setAttribute("aria-label", `${light.name} alone`);
     if (this.bench.mixer.ready) this.bench.mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));

@@ -1,0 +1,66 @@
+"""Pictures of the main views from the demo, for the README: `./run screenshots` writes docs/screenshots/."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from fotaxis.demo.private_postgres import PrivatePostgres
+from tests.browser.desk import Desk, running_browser, running_site
+from tests.conftest import free_port, postgres_programs
+
+OUT = Path(__file__).parents[2] / "docs/screenshots"
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory(prefix="fotaxis-pictures-") as folder:
+        Path(folder).chmod(0o755)
+        with (
+            PrivatePostgres(Path(folder), programs=postgres_programs(), port=free_port()) as postgres,
+            running_site(postgres.url) as site,
+            running_browser() as browser,
+        ):
+            desk = Desk.opened(browser, site)
+            desk.sign_in()
+            _take(desk)
+
+
+def _take(desk: Desk) -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    page = desk.page
+
+    def keep(name: str, *, full: bool = False) -> None:
+        desk.pictures_loaded()
+        page.wait_for_timeout(500)
+        page.mouse.move(1270, 790)
+        page.screenshot(path=OUT / f"{name}.png", full_page=full)
+
+    page.get_by_role("link", name="Brindlemoor winter range").click()
+    desk.pictures_loaded()
+    keep("job")
+    desk.shot("Elder cordial, 70 cl")
+    page.keyboard.press("1")
+    page.wait_for_timeout(400)
+    keep("bench")
+    page.get_by_role("tab", name="Product").click()
+    keep("product")
+    desk.shot("first try")
+    keep("first-try")
+    page.get_by_role("button", name="Light / dark").click()
+    desk.shot("Plum preserve")
+    page.keyboard.press("2")
+    page.wait_for_timeout(400)
+    keep("bench-light")
+    page.get_by_role("button", name="Light / dark").click()
+    desk.shot("first try")
+    page.get_by_role("link", name="Frames").click()
+    page.locator("ul.shots a").last.click()
+    keep("frame")
+    desk.shot("Elder cordial, 70 cl")
+    page.get_by_role("link", name="Set sheet").click()
+    page.set_viewport_size({"width": 900, "height": 1200})
+    keep("sheet", full=True)
+
+
+if __name__ == "__main__":
+    main()
