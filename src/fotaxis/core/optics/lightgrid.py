@@ -103,6 +103,19 @@ def _solid_nodes(still: Still, solid: int, azimuth: Array, along: Array) -> Arra
     return np.concatenate([place, np.stack([nr * x, ny, nr * z], axis=1) / length[:, None]], axis=1)
 
 
+def refined(values: NDArray[np.float32], *, nodes: int, to: int) -> NDArray[np.float32]:
+    """Values at the nodes of a grid (s * nodes^2, ...) at those of a finer one over the same surfaces (s * to^2, ...)."""
+    place = np.linspace(0, nodes - 1, to)
+    low = np.minimum(place.astype(int), nodes - 2)
+    share = np.zeros((to, nodes), np.float32)
+    share[np.arange(to), low] = 1 - (place - low)
+    share[np.arange(to), low + 1] = place - low
+    grids = values.reshape(-1, nodes, nodes, *values.shape[1:])
+    rows = np.tensordot(share, grids, axes=(1, 1))  # (to, s, nodes, ...)
+    both = np.tensordot(share, rows, axes=(1, 2))  # (to across, to down, s, ...)
+    return np.ascontiguousarray(np.moveaxis(both, (2, 1), (0, 1))).reshape(-1, *values.shape[1:])
+
+
 @kernel
 def spread(
     nodes: NDArray[np.float32], width: int, corner: NDArray[np.int32], part: NDArray[np.float32],

@@ -103,7 +103,7 @@ def _one_side(flats: Array, j: int, k: int, px: float, py: float, pz: float) -> 
 
 
 @kernel
-def _near_in_plan(px: float, pz: float, qx: float, qz: float, half: float, cx: float, cz: float, radius: float) -> bool:
+def near_in_plan(px: float, pz: float, qx: float, qz: float, half: float, cx: float, cz: float, radius: float) -> bool:
     """Seen from above, may a circle touch the wedge that widens from p to +-half around q? Never says no wrongly."""
     dx, dz = qx - px, qz - pz
     d2 = dx * dx + dz * dz
@@ -116,7 +116,7 @@ def _near_in_plan(px: float, pz: float, qx: float, qz: float, half: float, cx: f
 
 
 @kernel
-def _plan_reach(flats: Array, k: int) -> float:
+def plan_reach(flats: Array, k: int) -> float:
     """How far flat k extends from its middle as seen from above, metres; never too little."""
     return flats[k, 12] * math.hypot(flats[k, 3], flats[k, 5]) + flats[k, 13] * math.hypot(flats[k, 6], flats[k, 8])
 
@@ -127,7 +127,7 @@ def _suspects(
 ) -> tuple[int, int]:  # fmt: skip
     """Numbers of the flats, then of the solids, that may stand between a place and face k; written to `found`."""
     n = 0
-    wide = _plan_reach(flats, k)
+    wide = plan_reach(flats, k)
     tall = flats[k, 12] * abs(flats[k, 4]) + flats[k, 13] * abs(flats[k, 7])
     qx, qy, qz = flats[k, 0], flats[k, 1], flats[k, 2]
     low, high = min(py, qy - tall), max(py, qy + tall)
@@ -137,7 +137,7 @@ def _suspects(
         up = flats[j, 12] * abs(flats[j, 4]) + flats[j, 13] * abs(flats[j, 7])
         if flats[j, 1] - up > high or flats[j, 1] + up < low:
             continue
-        if _near_in_plan(px, pz, qx, qz, wide, flats[j, 0], flats[j, 2], _plan_reach(flats, j)):
+        if near_in_plan(px, pz, qx, qz, wide, flats[j, 0], flats[j, 2], plan_reach(flats, j)):
             found[n] = j
             n += 1
     m = n
@@ -145,14 +145,14 @@ def _suspects(
         g = spans[s, 2]
         if groups[g, 0] + solids[s, 1] > high or groups[g, 1] + solids[s, 1] < low:
             continue
-        if _near_in_plan(px, pz, qx, qz, wide, solids[s, 0], solids[s, 2], groups[g, 2]):
+        if near_in_plan(px, pz, qx, qz, wide, solids[s, 0], solids[s, 2], groups[g, 2]):
             found[m] = s
             m += 1
     return n, m
 
 
 @kernel
-def _blocked(
+def blocked(
     stretches: Array, groups: Array, solids: Array, spans: Ints, flats: Array, found: Ints, n: int, m: int,
     px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float,
 ) -> bool:  # fmt: skip
@@ -226,7 +226,7 @@ def _arriving(
             lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
             if lets_out <= 0.0:
                 continue
-            if m > 0 and _blocked(stretches, groups, solids, spans, flats, found, n, m, px, py, pz, dx, dy, dz, d):
+            if m > 0 and blocked(stretches, groups, solids, spans, flats, found, n, m, px, py, pz, dx, dy, dz, d):
                 continue
             if is_card:
                 for i in range(lights):

@@ -10,8 +10,9 @@ import numpy as np
 from fotaxis.core.geometry import facing, flat, revolution
 from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.optics.fresnel import hemispherical_reflectance
-from fotaxis.core.optics.shading import Movables
+from fotaxis.core.optics.shading import LEAST_BOUNCE, Movables
 from fotaxis.core.optics.still import Still
+from fotaxis.core.optics.tablelight import TableTop, table_cells
 from fotaxis.core.prediction.plan import Plan, Skin
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
 from fotaxis.core.sources.things import GridHead, Panel, Stance
@@ -19,6 +20,7 @@ from fotaxis.core.values import Array, lattice
 
 PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
 SUBJECT, RISER = 0, 1
+LEAST_BASE_M = 0.005
 TOUCH_M = 2e-5
 """Gap between a thing and what it stands on, so that their faces do not coincide."""
 
@@ -106,6 +108,28 @@ def still_set(plan: Plan) -> Still:
 
 def _wrapped(angle: float) -> float:
     return (angle + math.pi) % (2 * math.pi) - math.pi
+
+
+def table_top(plan: Plan, still: Still, *, rings: int, around: int) -> TableTop | None:
+    """The table as a thing that throws light; None without one, or when it neither mirrors nor scatters enough."""
+    if not plan.table:
+        return None
+    t = plan.table
+    skin = still.skins[still.flat_skin[0]]
+    scatters = float(skin[:3].max()) >= LEAST_BOUNCE
+    if not scatters and not t.skin.coat_index:
+        return None
+    base = plan.riser.diameter_m / 2 if plan.riser else plan.subject.profile.radii_m[0]
+    cells = np.empty((0, 3))
+    if scatters:
+        cells = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
+    light = np.zeros((len(cells), len(plan.lights), 3))
+    return TableTop(size=np.array([t.width_m / 2, t.depth_m / 2, 0.0]), skin=skin, cells=cells, light=light)
+
+
+@lru_cache(maxsize=64)
+def _table_cells(half_width: float, half_depth: float, inner: float, rings: int, around: int) -> Array:
+    return table_cells(half_width=half_width, half_depth=half_depth, inner=inner, rings=rings, around=around)
 
 
 def movable_set(plan: Plan, still: Still, *, cells: int = 34, card_cells: int | None = None) -> Movables:

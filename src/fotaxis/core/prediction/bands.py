@@ -15,12 +15,12 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max_workers=os.cpu_count() or 1, thread_name_prefix="band")
 
 
-def in_bands(work: Callable[[int, int], object], count: int) -> list[object]:
-    """Run work(first, last) over bands that cover 0..count, some per core, and return the results in order."""
+def in_bands(work: Callable[[int, int], object], count: int, *, least: int = LEAST_BAND) -> list[object]:
+    """Run work(first, last) over bands that cover 0..count, some per core and of at least `least`; results in order."""
     if count <= 0:
         return []
     cores = os.cpu_count() or 1
-    size = max(LEAST_BAND, -(-count // (8 * cores)))
+    size = max(least, -(-count // (8 * cores)))
     edges = [(a, min(a + size, count)) for a in range(0, count, size)]
     if len(edges) == 1:
         return [work(*edges[0])]

@@ -5,12 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from fotaxis.core.constants import INCIDENT_CONSTANT_FLAT
-from fotaxis.core.optics import shading
-from fotaxis.core.prediction.arrange import movable_set, still_set
+from fotaxis.core.prediction.arrange import still_set
+from fotaxis.core.prediction.lighting import FINE, lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array
-
-CELLS = 96
 
 
 def arriving_lux_s(plan: Plan, *, place: Array, normal: Array) -> Array:
@@ -18,14 +16,9 @@ def arriving_lux_s(plan: Plan, *, place: Array, normal: Array) -> Array:
 
     place (3,) metres, normal (3,) unit vector the receptor faces along.
     """
-    still = still_set(plan)
-    movables = movable_set(plan, still, cells=CELLS)
-    lights = len(plan.lights)
-    shading.light_cards(still, movables, lights)
     places = np.concatenate([place, normal])[None].astype(np.float32)
-    out = np.zeros((1, lights, 3), np.float32)
-    shading.light_places(still, movables, lights, places, 0, 1, out)
-    return out[0, :, 1].astype(np.float64)
+    lit = lighting(plan, still_set(plan), FINE)
+    return (lit.direct(places) + lit.from_table(places))[0, :, 1].astype(np.float64)
 
 
 def front_of_product(plan: Plan, *, height_m: float) -> tuple[Array, Array]:

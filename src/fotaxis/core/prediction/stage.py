@@ -11,20 +11,22 @@ from fotaxis.core.camera.exposure import Exposure, encode_srgb
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight, shading
-from fotaxis.core.optics.lightgrid import InGrid, LightGrid, bent_hits, lay_grid, locate, spread
+from fotaxis.core.optics.lightgrid import InGrid, LightGrid, bent_hits, lay_grid, locate, refined, spread
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.trace import Traced, trace
-from fotaxis.core.prediction.arrange import movable_set, still_set
+from fotaxis.core.prediction.arrange import still_set
 from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.lighting import DRAFT, FINE, Lighting, lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array, Picture, lattice
 
 ROOM_KEY = "room"
-DRAFT_CELLS, DRAFT_CARD_CELLS, DRAFT_NODES = 13, 6, 12
-FINE_CELLS, FINE_CARD_CELLS = 89, 24
-"""A light's samples are a Fibonacci number: its lattice is even only then. A card's luminance is smooth."""
+DRAFT_NODES = 12
 PIXELS_PER_NODE = 10
 """The fine light grid has about this many pixels of the picture's long side between nodes."""
+
+NODES_PER_TABLE_NODE = 3
+"""Light by way of the table changes slowly over the product: its own grid is this much coarser."""
 
 SUBSAMPLES = 21
 """Edge pixels are traced again with this many samples, on a lattice."""
@@ -39,6 +41,8 @@ class Stage:
     draft_grid: LightGrid
     in_draft_grid: InGrid
     fine_grid: LightGrid
+    draft_table_grid: LightGrid
+    fine_table_grid: LightGrid
     width: int
     height: int
 
@@ -78,7 +82,8 @@ def set_stage(plan: Plan, *, width: int, height: int) -> Stage:
     fine = lay_grid(still, traced, nodes=max(DRAFT_NODES, max(width, height) // PIXELS_PER_NODE))
     return Stage(
         still=still, traced=traced, draft_grid=draft, in_draft_grid=locate(draft, traced), fine_grid=fine,
-        width=width, height=height,
+        draft_table_grid=lay_grid(still, traced, nodes=max(2, DRAFT_NODES // NODES_PER_TABLE_NODE)),
+        fine_table_grid=lay_grid(still, traced, nodes=fine.nodes // NODES_PER_TABLE_NODE), width=width, height=height,
     )  # fmt: skip
 
 
@@ -92,12 +97,10 @@ def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int) ->
 
 def relight_draft(stage: Stage, plan: Plan) -> Layers:
     """Layers while something is dragged: mirror images exact per pixel, light on matte surfaces from a coarse grid."""
-    movables = movable_set(plan, stage.still, cells=DRAFT_CELLS, card_cells=DRAFT_CARD_CELLS)
-    lights = len(plan.lights)
-    shading.light_cards(stage.still, movables, lights)
-    nodes = _light(stage.still, movables, lights, stage.draft_grid.places)
+    lit = lighting(plan, stage.still, DRAFT)
+    nodes = lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
     arriving = _spread(stage.draft_grid, stage.in_draft_grid, nodes)
-    flat, _ = _gather(plan, movables, stage.traced, arriving)
+    flat, _ = _gather(plan, lit.movables, stage.traced, arriving)
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
@@ -110,10 +113,9 @@ def follow(
     Returns (height, width, 3) uint8 and (1 + lights, n, 3) float32. The lights are summed before the paths are walked:
     light adds up, so only the few pixels that are read apart need every light by itself.
     """
-    movables = movable_set(plan, stage.still, cells=DRAFT_CELLS, card_cells=DRAFT_CARD_CELLS)
-    lights = len(plan.lights)
-    shading.light_cards(stage.still, movables, lights)
-    nodes = _light(stage.still, movables, lights, stage.draft_grid.places)
+    lit = lighting(plan, stage.still, DRAFT)
+    movables = lit.movables
+    nodes = lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
     part, hits = stage.traced.part(pixels)
     at_hits = InGrid(corner=stage.in_draft_grid.corner[hits], part=stage.in_draft_grid.part[hits])
     read, _ = _gather(plan, movables, part, _spread(stage.draft_grid, at_hits, nodes))
@@ -132,16 +134,16 @@ def follow(
 
 def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
     """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again SUBSAMPLES times."""
-    movables = movable_set(plan, stage.still, cells=FINE_CELLS, card_cells=FINE_CARD_CELLS)
-    lights = len(plan.lights)
-    shading.light_cards(stage.still, movables, lights)
-    nodes = _light(stage.still, movables, lights, stage.fine_grid.places)
-    arriving = _light_finely(stage, movables, stage.traced, nodes)
-    flat, seen = _gather(plan, movables, stage.traced, arriving)
+    lit = lighting(plan, stage.still, FINE)
+    direct = lit.direct(stage.fine_grid.places)
+    table = _table_nodes(lit, stage.fine_table_grid, stage.fine_grid)
+    nodes = direct + table
+    arriving = _light_finely(stage, lit, direct, table)
+    flat, seen = _gather(plan, lit.movables, stage.traced, arriving)
     if smooth_edges:
         edges = np.flatnonzero(_edges(stage, seen))
         if len(edges):
-            flat[:, edges] = _supersampled(stage, plan, movables, nodes, edges)
+            flat[:, edges] = _supersampled(stage, plan, lit.movables, nodes, edges)
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
@@ -172,13 +174,6 @@ def _supersampled(
     return flat.reshape(len(flat), len(pixels), SUBSAMPLES, 3).mean(axis=2)
 
 
-def _light(still: Still, movables: shading.Movables, lights: int, places: NDArray[np.float32]) -> NDArray[np.float32]:
-    out = np.zeros((len(places), lights, 3), np.float32)
-    if lights:
-        in_bands(lambda a, b: shading.light_places(still, movables, lights, places, a, b, out), len(places))
-    return out
-
-
 def _spread(grid: LightGrid, at: InGrid, nodes: NDArray[np.float32]) -> NDArray[np.float32]:
     """Light at hits, bilinear between nodes, (hits, lights, 3)."""
     arriving = np.empty((len(at.corner), *nodes.shape[1:]), np.float32)
@@ -186,15 +181,24 @@ def _spread(grid: LightGrid, at: InGrid, nodes: NDArray[np.float32]) -> NDArray[
     return arriving
 
 
+def _table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np.float32]:
+    """Light by way of the table at the nodes of a grid, from a coarser one."""
+    if lit.table is None:
+        return np.zeros((len(grid.places), lit.lights, 3), np.float32)
+    return refined(lit.from_table(coarse.places), nodes=coarse.nodes, to=grid.nodes)
+
+
 def _light_finely(
-    stage: Stage, movables: shading.Movables, traced: Traced, nodes: NDArray[np.float32]
+    stage: Stage, lit: Lighting, direct: NDArray[np.float32], table: NDArray[np.float32]
 ) -> NDArray[np.float32]:
-    """Light at every hit: from the fine grid where it is smooth, computed at the hit where it bends."""
-    at = locate(stage.fine_grid, traced)
-    arriving = _spread(stage.fine_grid, at, nodes)
-    bent = bent_hits(stage.fine_grid, at, nodes)
+    """Light at every hit: from the fine grid where it is smooth, direct light computed at the hit where it bends."""
+    at = locate(stage.fine_grid, stage.traced)
+    arriving = _spread(stage.fine_grid, at, direct + table)
+    bent = bent_hits(stage.fine_grid, at, direct)
     if len(bent):
-        arriving[bent] = _light(stage.still, movables, nodes.shape[1], np.ascontiguousarray(traced.hits[bent]))
+        part = InGrid(corner=at.corner[bent], part=at.part[bent])
+        exact = lit.direct(np.ascontiguousarray(stage.traced.hits[bent]))
+        arriving[bent] = exact + _spread(stage.fine_grid, part, table)
     return arriving
 
 

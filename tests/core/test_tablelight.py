@@ -1,0 +1,98 @@
+"""Light thrown up by the table, against closed forms."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from pytest import approx
+
+from fotaxis.core.optics.fresnel import reflectance
+from fotaxis.core.optics.illuminance import polygon_illuminance_lux
+from fotaxis.core.optics.lightgrid import refined
+from fotaxis.core.optics.tablelight import add_table_light, table_cells
+from fotaxis.core.prediction.arrange import movable_set, still_set, table_top
+from fotaxis.core.prediction.lighting import FINE, lighting
+from fotaxis.core.prediction.plan import Skin
+from fotaxis.core.values import Reflectance
+from tests import scenes
+
+TINY = scenes.cylinder(radius=0.0005, height=0.002)
+
+
+def table_plan(skin, *, width=4.0, lights=(), cards=()):
+    plan = scenes.bare(TINY, lights=lights, cards=cards)
+    return replace(plan, table=replace(scenes.plan().table, skin=skin, width_m=width, depth_m=width))
+
+
+def place_at(x, y, z, normal):
+    return np.array([[x, y, z, *normal]], np.float32)
+
+
+def test_mirrored_light_is_that_of_the_mirror_image_times_fresnel():
+    # A small far panel: one angle of incidence. Image: the panel below the table; the place faces it level.
+    panel = scenes.panel("p", x=0, y=1.0, z=2.0, turn=180, tilt=-26.5, width=0.1, height=0.1)
+    plan = table_plan(Skin(reflectance=Reflectance.grey(0.0), coat_index=1.49), lights=(panel,))
+    still = still_set(plan)
+    lit = lighting(plan, still, FINE)
+    found = float(lit.from_table(place_at(0, 0.2, 0, (0, 0, 1)))[0, 0, 1])
+    f = lit.movables.flats[0]
+    corners = np.array([f[:3] + a * f[12] * f[3:6] + b * f[13] * f[6:9] for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+    below = corners * np.array([1, -1, 1])
+    image = polygon_illuminance_lux(
+        corners=below[::-1], point=np.array([0, 0.2, 0]), normal=np.array([0, 0, 1.0]),
+        luminance_cd_m2=panel.full_luminance,
+    )  # fmt: skip
+    cosine = 1.2 / math.hypot(1.2, 2.0)
+    # Tolerance: the panel is 3 degrees high, over which Fresnel's share bends by less than half a percent.
+    assert found == approx(image * reflectance(cosine, 1.49), rel=0.005)
+
+
+def test_a_card_before_the_mirrored_way_stops_it():
+    panel = scenes.panel("p", x=0, y=1.0, z=2.0, turn=180, tilt=-26.5, width=0.1, height=0.1)
+    gloss = Skin(reflectance=Reflectance.grey(0.0), coat_index=1.49)
+    spot = place_at(0, 0.2, 0, (0, 0, 1))
+    # By hand: the way meets the table at z = 2 * 0.2 / 1.2 = 0.33; a card at z = 0.2 stands between, 8 cm of way high.
+    for z, open_ in ((0.2, False), (0.5, False), (2.5, True)):
+        card = scenes.card("flag", x=0, y=0.1, z=z, turn=0, width=0.6, height=0.3, reflectance=0.0)
+        plan = table_plan(gloss, lights=(panel,), cards=(card,))
+        light = float(lighting(plan, still_set(plan), FINE).from_table(spot)[0, 0, 1])
+        assert (light > 0) is open_, z
+
+
+def test_an_even_white_plane_gives_half_of_what_surrounds():
+    # View factor of an infinite plane from an upright element: 1/2. A table 20 m wide, seen from 0.2 m: within 1 %.
+    plan = table_plan(Skin(reflectance=Reflectance.grey(1.0)), width=20.0, lights=(scenes.panel("p", y=9.0),))
+    still = still_set(plan)
+    table = table_top(plan, still, rings=40, around=60)
+    table.light[:] = 1.0
+    out = np.zeros((2, 1, 3), np.float32)
+    places = np.concatenate([place_at(0, 0.2, 0, (0, 0, 1)), place_at(0, 0.2, 0, (0, -1, 0))])
+    movables = movable_set(plan, still)
+    add_table_light(still, movables, table, 1, places, 0, 2, out)
+    assert out[0, 0, 1] == approx(math.pi / 2, rel=0.02)
+    assert out[1, 0, 1] == approx(math.pi, rel=0.02)
+
+
+@pytest.mark.parametrize(("w", "d"), [(0.3, 0.25), (0.6, 0.2), (1.0, 1.0)])
+def test_cells_cover_the_table_once(w, d):
+    cells = table_cells(half_width=w, half_depth=d, inner=0.03, rings=16, around=40)
+    assert cells[:, 2].sum() == approx(4 * w * d - math.pi * 0.03**2, rel=0.02)  # cells at the rim are counted in fifths
+    assert (np.abs(cells[:, 0]) <= w).all()
+    assert (np.abs(cells[:, 1]) <= d).all()
+
+
+def test_a_place_on_the_table_gets_nothing_from_it():
+    plan = table_plan(Skin(reflectance=Reflectance.grey(0.8), coat_index=1.49), lights=(scenes.panel("p"),))
+    lit = lighting(plan, still_set(plan), FINE)
+    assert lit.from_table(place_at(0.1, 0.0, 0.1, (0, 1, 0))).max() == 0
+    assert lit.from_table(place_at(0.1, 0.1, 0.1, (0, 1, 0))).max() == 0  # faces away
+
+
+def test_refining_keeps_linear_fields_exactly():
+    v, u = np.mgrid[0:5, 0:5] / 4
+    coarse = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(25, 2).astype(np.float32)
+    both = np.concatenate([coarse, 2 * coarse])
+    v, u = np.mgrid[0:13, 0:13] / 12
+    fine = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(169, 2)
+    assert refined(both, nodes=5, to=13) == approx(np.concatenate([fine, 2 * fine]), abs=1e-6)
