@@ -61,7 +61,8 @@ def test_a_card_before_the_mirrored_way_stops_it():
 
 
 def test_an_even_white_plane_gives_half_of_what_surrounds():
-    # View factor of an infinite plane from an upright element: 1/2. A table 20 m wide, seen from 0.2 m: within 1 %.
+    # View factors of an infinite plane: 1/2 from an upright element, 1 from one facing it. Tolerance: the table ends at
+    # 10 m, 50 times the height (2 % of the upright one), and 40 rings cover four decades (2 %).
     plan = table_plan(Skin(reflectance=Reflectance.grey(1.0)), width=20.0, lights=(scenes.panel("p", y=9.0),))
     still = still_set(plan)
     table = table_top(plan, still, rings=40, around=60)
@@ -70,7 +71,7 @@ def test_an_even_white_plane_gives_half_of_what_surrounds():
     places = np.concatenate([place_at(0, 0.2, 0, (0, 0, 1)), place_at(0, 0.2, 0, (0, -1, 0))])
     movables = movable_set(plan, still)
     add_table_light(still, movables, table, 1, places, 0, 2, out)
-    assert out[0, 0, 1] == approx(math.pi / 2, rel=0.02)
+    assert out[0, 0, 1] == approx(math.pi / 2, rel=0.04)
     assert out[1, 0, 1] == approx(math.pi, rel=0.02)
 
 
