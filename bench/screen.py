@@ -7,7 +7,7 @@ import os
 import tempfile
 from pathlib import Path
 
-from bench.timing import line
+from bench.timing import Stolen, line
 from fotaxis.demo.private_postgres import PrivatePostgres
 from tests.browser.desk import Desk, running_browser, running_site
 from tests.conftest import free_port
@@ -62,9 +62,10 @@ def _measure(desk: Desk, folder: Path) -> None:
     mouse = desk.page.mouse
     mouse.move(x, y)
     mouse.down()
-    for i in range(MOVES):
-        mouse.move(x + 30 * (i % 60) / 60, y + 40 * (i % 80) / 80)
-        desk.page.wait_for_timeout(12)
+    with Stolen() as stolen:
+        for i in range(MOVES):
+            mouse.move(x + 30 * (i % 60) / 60, y + 40 * (i % 80) / 80)
+            desk.page.wait_for_timeout(12)
     mouse.up()
     desk.settled()
     drag = desk.page.evaluate("window.drag")[10:]
@@ -75,6 +76,8 @@ def _measure(desk: Desk, folder: Path) -> None:
         desk.page.wait_for_timeout(20)
     mixed = desk.page.evaluate("window.mixed")[5:]
     size = desk.page.evaluate("[document.getElementById('frame').width, document.getElementById('frame').height]")
-    print("In the browser, eight movable things")
+    print(
+        f"In the browser, eight movable things; {stolen.share:.0%} of the processors' time went to other machines meanwhile"
+    )
     print(line(f"pointer to new pixels, 320 x 400, {len(drag)} pictures", drag, wanted="(50, 80 wanted)"))
     print(line(f"power to new pixels, {size[0]} x {size[1]}", mixed, wanted="(16 wanted)"))

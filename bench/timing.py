@@ -5,6 +5,7 @@ from __future__ import annotations
 import statistics
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 
 def repeated_ms(work: Callable[[], object], *, times: int = 15, warm: int = 2) -> list[float]:
@@ -29,3 +30,24 @@ def line(name: str, values: list[float], *, wanted: str = "") -> str:
     """Median and 95th percentile in one printed line."""
     text = f"  {name:<52} median {statistics.median(values):8.1f} ms   95 % {high(values):8.1f} ms"
     return f"{text}   {wanted}".rstrip()
+
+
+class Stolen:
+    """Share of the processors' time that the host gave to other machines inside the block; 0 where it does not say."""
+
+    def __enter__(self) -> Stolen:
+        self._before = self._read()
+        self.share = 0.0
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        stolen, total = (after - before for after, before in zip(self._read(), self._before, strict=True))
+        self.share = stolen / total if total else 0.0
+
+    @staticmethod
+    def _read() -> tuple[int, int]:
+        try:
+            fields = [int(word) for word in Path("/proc/stat").read_text().splitlines()[0].split()[1:9]]
+        except (OSError, ValueError, IndexError):
+            return 0, 0
+        return fields[7], sum(fields)

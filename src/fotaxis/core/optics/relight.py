@@ -11,7 +11,7 @@ from fotaxis.core.geometry.flat import hit_flat
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics.shading import Movables, beam, face_profile
 from fotaxis.core.optics.still import Ints
-from fotaxis.core.optics.trace import Traced
+from fotaxis.core.optics.trace import LEAVES, Traced
 from fotaxis.core.values import Array
 
 ROOM = 0
@@ -112,7 +112,7 @@ def _gather(
                         layers[1 + i, p, c] += hits[h, 6 + c] * illuminance[h, i, c] * inv_pi
                 for c in range(3):
                     layers[ROOM, p, c] += hits[h, 6 + c] * room_illuminance * inv_pi
-            if math.isinf(segments[n, 6]):
+            if h == LEAVES:
                 for c in range(3):
                     layers[ROOM, p, c] += segments[n, 7 + c] * room
 
@@ -121,7 +121,7 @@ def _gather(
 def _paint(
     flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
     card_luminance: Array, in_view: Ints, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
-    starts: NDArray[np.int64], hits: NDArray[np.float32], nodes: NDArray[np.float32], width: int,
+    starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32], width: int,
     corner: NDArray[np.int32], part: NDArray[np.float32], room: float, curve: NDArray[np.uint8], begin: int, end: int,
     out: NDArray[np.uint8],
 ) -> None:  # fmt: skip
@@ -164,19 +164,19 @@ def _paint(
                 lower = down * (one - across) * inv_pi
                 lower_right = down * across * inv_pi
                 below = k + width
-                red += hits[h, 6] * (
+                red += colours[h, 0] * (
                     upper * nodes[k, 0] + upper_right * nodes[k + 1, 0]
                     + lower * nodes[below, 0] + lower_right * nodes[below + 1, 0] + dim
                 )  # fmt: skip
-                green += hits[h, 7] * (
+                green += colours[h, 1] * (
                     upper * nodes[k, 1] + upper_right * nodes[k + 1, 1]
                     + lower * nodes[below, 1] + lower_right * nodes[below + 1, 1] + dim
                 )  # fmt: skip
-                blue += hits[h, 8] * (
+                blue += colours[h, 2] * (
                     upper * nodes[k, 2] + upper_right * nodes[k + 1, 2]
                     + lower * nodes[below, 2] + lower_right * nodes[below + 1, 2] + dim
                 )  # fmt: skip
-            elif math.isinf(segments[n, 6]):
+            elif h == LEAVES:
                 red += segments[n, 7] * dim
                 green += segments[n, 8] * dim
                 blue += segments[n, 9] * dim
@@ -212,7 +212,7 @@ def paint(
     gains; corner, part: where the hits lie in it (lightgrid.locate); curve: output indexed by the square root of a level.
     """
     _paint(
-        *movables, in_view, traced.segments, traced.segment_hit, traced.starts, traced.hits, nodes, width, corner, part,
+        *movables, in_view, traced.segments, traced.segment_hit, traced.starts, traced.colours, nodes, width, corner, part,
         room_gain / math.pi, curve, begin, end, out,
     )  # fmt: skip
 

@@ -27,6 +27,7 @@ CUT = 0.002
 
 OFFSET = SURFACE_OFFSET_M
 SEGMENT_COLUMNS = 10
+LEAVES = -2
 HIT_COLUMNS = 12
 
 Bands = Callable[[Callable[[int, int], Any], int], list[Any]]
@@ -38,11 +39,12 @@ class Traced:
     """Everything the second stage needs; nothing in it depends on a light.
 
     segments (n, 10) float32   origin, direction, length in metres (inf where the path leaves the set), R, G, B weight
-    segment_hit (n,) int32     row of `hits` at the end of the stretch, -1 for none
+    segment_hit (n,) int32     row of `hits` at the end of the stretch, -1 for none, LEAVES where the path leaves the set
     starts (p + 1,) int64      the segments of sample i are segments[starts[i]:starts[i + 1]], in order
     hits (m, 12) float32       place, normal, R, G, B weight times diffuse factor, surface, u, v
     first (p,) int32           what the camera sees first: 64 * surface + skin, -1 for nothing
     route (p,) int32           a number that differs where the paths meet other surfaces in another order
+    colours (m, 3) float32     columns 6 to 8 of hits by themselves: all that the last step of a drag reads of them
     lost_share                 mean share of a sample's light dropped by the cut-offs
     """
 
@@ -50,6 +52,7 @@ class Traced:
     segment_hit: NDArray[np.int32]
     starts: NDArray[np.int64]
     hits: NDArray[np.float32]
+    colours: NDArray[np.float32]
     first: NDArray[np.int32]
     route: NDArray[np.int32]
     lost_share: float
@@ -64,6 +67,7 @@ class Traced:
         linked[linked >= 0] = np.arange(len(hits), dtype=np.int32)
         part = Traced(
             segments=self.segments[rows], segment_hit=linked, starts=starts, hits=self.hits[hits],
+            colours=self.colours[hits],
             first=self.first[samples], route=self.route[samples], lost_share=self.lost_share,
         )  # fmt: skip
         return part, hits
@@ -174,6 +178,7 @@ def _follow(
             segment_hit[n] = -1
             n += 1
             if surface < 0:
+                segment_hit[n - 1] = LEAVES
                 break
             x = ox + t * dx
             y = oy + t * dy
@@ -295,14 +300,16 @@ def _joined(parts: list[_Part], count: int) -> Traced:
     n = m = 0
     for part in parts:
         starts.append(part.starts[1:] + n)
-        linked.append(np.where(part.segment_hit >= 0, part.segment_hit + m, -1).astype(np.int32))
+        linked.append(np.where(part.segment_hit >= 0, part.segment_hit + m, part.segment_hit).astype(np.int32))
         n += len(part.segments)
         m += len(part.hits)
+    hits = np.concatenate([np.empty((0, HIT_COLUMNS), np.float32), *(p.hits for p in parts)])
     return Traced(
         segments=np.concatenate([np.empty((0, SEGMENT_COLUMNS), np.float32), *(p.segments for p in parts)]),
         segment_hit=np.concatenate(linked),
         starts=np.concatenate(starts),
-        hits=np.concatenate([np.empty((0, HIT_COLUMNS), np.float32), *(p.hits for p in parts)]),
+        hits=hits,
+        colours=np.ascontiguousarray(hits[:, 6:9]),
         first=np.concatenate([np.empty(0, np.int32), *(p.first for p in parts)]),
         route=np.concatenate([np.empty(0, np.int32), *(p.route for p in parts)]),
         lost_share=sum(p.lost for p in parts) / max(count, 1),

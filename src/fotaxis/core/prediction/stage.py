@@ -21,7 +21,7 @@ from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array, Picture, lattice
 
 ROOM_KEY = "room"
-DRAFT_NODES = 12
+DRAFT_NODES = 10
 PIXELS_PER_NODE = 10
 """The fine light grid has about this many pixels of the picture's long side between nodes."""
 

@@ -60,8 +60,8 @@ def drawings(plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Both drawings and the part of the set they show."""
     fit = size.fit or Fit.of(plan)
     return {
-        "floor": floor(plan, width=size.width, height=size.height, selected=size.selected, fit=fit),
-        "side": side(plan, width=size.width, height=size.height, selected=size.selected, fit=fit),
+        "floor": floor(plan, width=size.width, height=size.height, selected=size.selected, fit=fit).pieces(),
+        "side": side(plan, width=size.width, height=size.height, selected=size.selected, fit=fit).pieces(),
         "fit": fit.numbers(),
     }
 

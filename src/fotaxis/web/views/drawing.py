@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
-from markupsafe import Markup, escape
+from markupsafe import escape
 
 from fotaxis.core.geometry import facing
-from fotaxis.core.geometry.profile import refine
+from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.things import Card, GridHead, Panel
 from fotaxis.services.sheet import measured
@@ -82,6 +83,22 @@ class Paper:
         spare_a = width / scale - (a[1] - a[0])
         spare_b = height / scale - (b[1] - b[0])
         return cls(width=width, height=height, scale=scale, left=a[0] - spare_a / 2, top=b[1] + spare_b / 2)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drawing:
+    """One drawing as SVG: its opening tag and what is in it, part by part, so that a page need only renew what changed."""
+
+    opening: str
+    parts: tuple[str, ...]
+
+    def __html__(self) -> str:
+        """The whole drawing, for templates."""
+        return self.opening + "".join(self.parts) + "</svg>"
+
+    def pieces(self) -> list[str]:
+        """Opening tag, then the parts, for scripts."""
+        return [self.opening, *self.parts]
 
 
 def _corners(thing: Thing) -> np.ndarray:
@@ -162,7 +179,7 @@ def _group(thing: Thing, number: str, *, selected: str, view: str) -> str:
     )
 
 
-def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Markup:
+def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Drawing:
     """The set from above: x to the right, the camera below."""
     paper = Paper.fitting(width=width, height=height, a=(-fit.half_width, fit.half_width), b=(-fit.near - 8, -fit.far + 8))
     ox, oy = paper.x(0), paper.y(0)
@@ -185,8 +202,7 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Ma
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
     out.append(_ruler(paper, 8, height - 9))
-    out.append("</svg>")
-    return Markup("".join(out))
+    return Drawing(opening=out[0], parts=tuple(out[1:]))
 
 
 def _floor_background(plan: Plan, paper: Paper) -> list[str]:
@@ -265,7 +281,7 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
     )
 
 
-def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Markup:
+def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Drawing:
     """The set in elevation, seen from the left: the camera to the right, heights above the table."""
     paper = Paper.fitting(width=width, height=height, a=(fit.far - 8, fit.near + 8), b=(fit.low, fit.high))
     ox, oy = paper.x(0), paper.y(0)
@@ -288,7 +304,7 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Mar
             f'<rect class="riser" x="{paper.x(-r):.1f}" y="{paper.y(h):.1f}" width="{2 * r * paper.scale:.1f}" '
             f'height="{h * paper.scale:.1f}"/>'
         )
-    out.append(f'<polygon class="product" points="{_silhouette(plan, paper)}"/>')
+    out.append(f'<polygon class="product" points="{_silhouette(plan.subject.profile, plan.lift_m, paper)}"/>')
     things: list[Thing] = [*plan.lights, *plan.cards]
     for thing in things:
         if thing.key == selected:
@@ -302,8 +318,7 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Mar
         behind[spot] = behind.get(spot, 0) + 1
         out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected, shift=shift))
     out.append(_ruler(paper, 8, height - 9))
-    out.append("</svg>")
-    return Markup("".join(out))
+    return Drawing(opening=out[0], parts=tuple(out[1:]))
 
 
 def _side_camera(plan: Plan, paper: Paper) -> list[str]:
@@ -327,9 +342,10 @@ def _side_camera(plan: Plan, paper: Paper) -> list[str]:
     return out
 
 
-def _silhouette(plan: Plan, paper: Paper) -> str:
-    outline = refine(plan.subject.profile, segments=48).points * 100
-    lift = (plan.lift_m - plan.subject.profile.foot_m) * 100
+@lru_cache(maxsize=32)
+def _silhouette(profile: Profile, lift_m: float, paper: Paper) -> str:
+    outline = refine(profile, segments=48).points * 100
+    lift = (lift_m - profile.foot_m) * 100
     right = [(r, y + lift) for y, r in outline]
     points = right + [(-r, y) for r, y in reversed(right)]
     return " ".join(f"{paper.x(a):.1f},{paper.y(b):.1f}" for a, b in points)

@@ -5,15 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from markupsafe import Markup
-
 from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.services.pictures import read_exposure
 from fotaxis.services.sheet import camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
-from fotaxis.web.views.drawing import Fit, floor, side
+from fotaxis.web.views.drawing import Drawing, Fit, floor, side
 
 DRAWING_PX = (400, 330)
 
@@ -36,8 +34,8 @@ class SheetRow:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SetSheet:
     picture: str
-    floor: Markup
-    side: Markup
+    floor: Drawing
+    side: Drawing
     rows: list[SheetRow]
     camera: list[tuple[str, str]]
     surface: list[tuple[str, str]]

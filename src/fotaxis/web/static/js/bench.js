@@ -265,8 +265,8 @@ export class Bench {
     const canvas = $("frame");
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
+    this.trace(); // measures itself, so before the drawings make the page's layout stale
     this.drawings.show(header);
-    this.trace();
     dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
   }
 

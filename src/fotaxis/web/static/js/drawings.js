@@ -6,6 +6,7 @@ export class Drawings {
   constructor(bench, floor, side) {
     this.bench = bench;
     this.boxes = { floor, side };
+    this.shown = {};
     for (const [view, box] of Object.entries(this.boxes)) {
       box.addEventListener("pointerdown", (event) => this.grab(event, view));
       box.addEventListener("keydown", (event) => {
@@ -18,13 +19,26 @@ export class Drawings {
     }
   }
 
-  // drawings: {floor, side}, SVG made by the server from escaped names.
+  // drawings: {floor, side}, each the opening tag and the parts of an SVG, made by the server from escaped names.
   show({ floor, side }) {
     const focused = document.activeElement?.closest?.(".thing");
     const back = focused && { key: focused.dataset.key, view: focused.dataset.view };
-    this.boxes.floor.innerHTML = floor;
-    this.boxes.side.innerHTML = side;
-    if (back) this.boxes[back.view].querySelector(`.thing[data-key="${CSS.escape(back.key)}"]`)?.focus({ preventScroll: true });
+    this.put("floor", floor);
+    this.put("side", side);
+    if (back && !document.activeElement?.closest?.(".thing")) this.boxes[back.view].querySelector(`.thing[data-key="${CSS.escape(back.key)}"]`)?.focus({ preventScroll: true });
+  }
+
+  // Every part stands in a group of its own, so that only what changed is made and painted anew.
+  put(view, pieces) {
+    const before = this.shown[view];
+    const [opening, ...parts] = pieces;
+    if (before?.[0] !== opening || before.length !== pieces.length) {
+      this.boxes[view].innerHTML = `${opening}${parts.map((part) => `<g>${part}</g>`).join("")}</svg>`;
+    } else {
+      const groups = this.boxes[view].firstElementChild.children;
+      parts.forEach((part, i) => { if (before[i + 1] !== part) groups[i].innerHTML = part; });
+    }
+    this.shown[view] = pieces;
   }
 
   mark(key) {

@@ -1,6 +1,7 @@
 // The frame is the sum of its lights: ready-made linear layers times their gains, through the output curve.
 
 const STEPS = 4096;
+const OPAQUE = 0xff000000;
 const curve = new Uint8ClampedArray(STEPS);
 for (let i = 0; i < STEPS; i++) {
   const x = (i / (STEPS - 1)) ** 2; // indexed by square root, so that dark tones keep their steps
@@ -40,39 +41,48 @@ export class Mixer {
     this.sum = new Float32Array(count);
     this.weights = new Map(keys.map((key) => [key, 0]));
     this.image = new ImageData(width, height);
-    this.image.data.fill(255);
+    this.pixels = new Uint32Array(this.image.data.buffer);
   }
 
   get ready() { return this.layers.size > 0; }
 
-  // gains: key -> factor; only layers whose gain changed are added anew.
+  // gains: key -> factor; only layers whose gain changed are added anew, the last of them while painting.
   mix(gains) {
     if (!this.ready) return;
+    const changed = [];
     for (const [key, layer] of this.layers) {
       const change = (gains.get(key) ?? 0) - this.weights.get(key);
-      if (change === 0) continue;
-      const sum = this.sum;
-      for (let i = 0; i < sum.length; i++) sum[i] += change * layer[i];
+      if (change !== 0) changed.push([change, layer]);
       this.weights.set(key, gains.get(key) ?? 0);
     }
-    this.paint();
+    const sum = this.sum;
+    while (changed.length > 1) {
+      const [change, layer] = changed.pop();
+      for (let i = 0; i < sum.length; i++) sum[i] += change * layer[i];
+    }
+    if (changed.length) this.paint(...changed[0]);
+    else this.paint();
   }
 
-  paint() {
+  // Paints the sum; with a change, adds that much of a layer in the same pass over the pixels.
+  paint(change = 0, layer = this.sum) {
     if (!this.ready) return;
     if (this.canvas.width !== this.width || this.canvas.height !== this.height) {
       this.canvas.width = this.width;
       this.canvas.height = this.height;
     }
-    const { sum, image: { data } } = this;
+    const { sum, pixels } = this;
     const top = STEPS - 1;
-    for (let i = 0, o = 0; i < sum.length; i += 3, o += 4) {
-      const r = sum[i], g = sum[i + 1], b = sum[i + 2];
-      data[o] = curve[r >= 1 ? top : r > 0 ? (Math.sqrt(r) * top + 0.5) | 0 : 0];
-      data[o + 1] = curve[g >= 1 ? top : g > 0 ? (Math.sqrt(g) * top + 0.5) | 0 : 0];
-      data[o + 2] = curve[b >= 1 ? top : b > 0 ? (Math.sqrt(b) * top + 0.5) | 0 : 0];
+    for (let i = 0, p = 0; i < sum.length; i += 3, p++) {
+      const r = (sum[i] += change * layer[i]);
+      const g = (sum[i + 1] += change * layer[i + 1]);
+      const b = (sum[i + 2] += change * layer[i + 2]);
+      const red = curve[r >= 1 ? top : r > 0 ? (Math.sqrt(r) * top + 0.5) | 0 : 0];
+      const green = g === r ? red : curve[g >= 1 ? top : g > 0 ? (Math.sqrt(g) * top + 0.5) | 0 : 0];
+      const blue = b === g ? green : curve[b >= 1 ? top : b > 0 ? (Math.sqrt(b) * top + 0.5) | 0 : 0];
+      pixels[p] = OPAQUE | (blue << 16) | (green << 8) | red; // little-endian, as every browser's processor is
     }
-    if (this.zebra) this.stripe(data);
+    if (this.zebra) this.stripe(this.image.data);
     this.context.putImageData(this.image, 0, 0);
   }
 

@@ -11,12 +11,8 @@ function element(name, attributes, text) {
   return made;
 }
 
-// line: {perLayer, edges, words}; gains: factor of every layer in order.
-export function drawTrace(svg, words, line, gains) {
-  const width = svg.clientWidth || 470, height = svg.clientHeight || 102;
-  const y = (stops) => ABOVE + ((TOP - Math.max(BOTTOM, Math.min(TOP, stops))) / (TOP - BOTTOM)) * (height - ABOVE - BELOW);
-  const count = line.perLayer[0].length;
-  const x = (part) => LEFT + part * (width - LEFT - RIGHT);
+// The ruled paper of one size: made once, the curve and the product's edges drawn on it again and again.
+function paper(svg, width, height, y) {
   const parts = [];
   for (const stops of [2, 0, -2, -4, -6, -8]) {
     parts.push(element("line", { class: "grid", x1: LEFT, x2: width - RIGHT, y1: y(stops), y2: y(stops) }));
@@ -26,17 +22,28 @@ export function drawTrace(svg, words, line, gains) {
   const clip = Math.log2(1 / GREY);
   parts.push(element("line", { class: "clip", x1: LEFT, x2: width - RIGHT, y1: y(clip), y2: y(clip) }));
   parts.push(element("text", { x: width - RIGHT, y: y(clip) - 2 + 11, "text-anchor": "end" }, "255"));
-  for (const edge of line.edges ?? []) {
-    parts.push(element("line", { class: "edge", x1: x(edge), x2: x(edge), y1: ABOVE, y2: height - BELOW }));
-  }
+  parts.push(element("text", { x: LEFT + 4, y: height - 7 }, "stops from grey"));
+  parts.push(element("path", { class: "edge" }), element("path", { class: "level" }));
+  svg.replaceChildren(...parts);
+  svg.dataset.size = `${width} ${height}`;
+}
+
+// line: {perLayer, edges, words}; gains: factor of every layer in order.
+export function drawTrace(svg, words, line, gains) {
+  const width = svg.clientWidth || 470, height = svg.clientHeight || 102;
+  const y = (stops) => ABOVE + ((TOP - Math.max(BOTTOM, Math.min(TOP, stops))) / (TOP - BOTTOM)) * (height - ABOVE - BELOW);
+  const x = (part) => LEFT + part * (width - LEFT - RIGHT);
+  if (svg.dataset.size !== `${width} ${height}`) paper(svg, width, height, y);
+  const count = line.perLayer[0].length;
   let path = "";
   for (let i = 0; i < count; i++) {
     let level = 0;
     for (let n = 0; n < line.perLayer.length; n++) level += line.perLayer[n][i] * gains[n];
     path += `${i ? "L" : "M"}${x(i / (count - 1)).toFixed(1)} ${y(Math.log2(Math.max(level, 1e-9) / GREY)).toFixed(1)}`;
   }
-  parts.push(element("path", { class: "level", d: path }));
-  parts.push(element("text", { x: LEFT + 4, y: height - 7 }, "stops from grey"));
-  svg.replaceChildren(...parts);
-  words.textContent = line.words.length ? line.words.join(" · ") : line.edges ? "No bright line on the product here." : "The line misses the product.";
+  svg.querySelector(".level").setAttribute("d", path);
+  const edges = (line.edges ?? []).map((edge) => `M${x(edge).toFixed(1)} ${ABOVE}V${height - BELOW}`).join("");
+  svg.querySelector(".edge").setAttribute("d", edges);
+  const text = line.words.length ? line.words.join(" · ") : line.edges ? "No bright line on the product here." : "The line misses the product.";
+  if (words.textContent !== text) words.textContent = text;
 }
