@@ -130,7 +130,7 @@ class PrivatePostgres:
             try:
                 return child.wait()
             except KeyboardInterrupt:
-                continue  # the child got it too and is stopping
+                child.send_signal(signal.SIGTERM)  # Ctrl+C reached it too; a signal to this process alone did not
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         if self._process:
