@@ -290,7 +290,6 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
         z = -plan.background.distance_m * 100
         shown = max(z, paper.left + 6 / paper.scale)
         out.append(_line(paper.x(shown), 4, paper.x(shown), height - 4, "background"))
-    out += _side_camera(plan, paper)
     if plan.table:
         d = plan.table.depth_m * 50
         x0, x1 = paper.x(-d), paper.x(d)
@@ -298,6 +297,7 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
             f'<rect class="table" x="{x0:.1f}" y="{oy:.1f}" width="{x1 - x0:.1f}" height="{max(2 * paper.scale, 3):.1f}"/>'
         )
     out.append(_line(0, oy, width, oy, "axis"))
+    out += _side_camera(plan, paper)
     if plan.riser:
         r, h = plan.riser.diameter_m * 50, plan.riser.height_m * 100
         out.append(

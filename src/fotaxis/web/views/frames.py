@@ -72,8 +72,8 @@ def reading(read: FrameReading, plan: Plan) -> ReadingSummary:
     if read.black.stops > LIT_STOPS:
         holds = "this is none"
     return ReadingSummary(
-        white=f"{c.white_share:.1%} of the frame is clipped white".replace("%", " %"),
-        black=f"{c.black_share:.1%} is blocked black".replace("%", " %"),
+        white=f"{c.white_share:.1%} of the frame is clipped white".replace("%", "\u00a0%"),
+        black=f"{c.black_share:.1%} is blocked black".replace("%", "\u00a0%"),
         verdict=read.black.text,
         holds=holds,
         difference=_difference(read.frame, plan),
