@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import math
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
@@ -91,6 +92,12 @@ class BandPart(Part):
         )  # fmt: skip
 
 
+@lru_cache(maxsize=64)
+def _profile(heights_m: tuple[float, ...], radii_m: tuple[float, ...]) -> Profile:
+    """A checked outline; its check grows with the square of its points, and a drag asks for it with every picture."""
+    return Profile(heights_m=heights_m, radii_m=radii_m)
+
+
 class SubjectPart(Part):
     """A turned product: outline from the foot up, body skin, zones on it."""
 
@@ -100,10 +107,7 @@ class SubjectPart(Part):
     bands: Annotated[list[BandPart], Field(max_length=12)] = []
 
     def value(self) -> Subject:
-        profile = Profile(
-            heights_m=tuple(p.height_cm / 100 for p in self.profile),
-            radii_m=tuple(p.diameter_cm / 200 for p in self.profile),
-        )
+        profile = _profile(tuple(p.height_cm / 100 for p in self.profile), tuple(p.diameter_cm / 200 for p in self.profile))
         return Subject(name=self.name, profile=profile, body=self.body.value(), bands=tuple(b.value() for b in self.bands))
 
 

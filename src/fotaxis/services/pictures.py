@@ -108,9 +108,7 @@ class Shown:
 
 
 def _line_reading(stage: Stage, per_layer: np.ndarray, gains: np.ndarray | None, line: ReadingLine) -> LineReading:
-    subject = len(stage.still.flats)
-    is_product = (stage.traced.first >> 6 == subject).reshape(stage.height, stage.width)
-    edges = product_edges(is_product, line)
+    edges = product_edges(stage.is_product, line)
     level = None if gains is None else gains @ per_layer
     highlights = find_highlights(level, edges) if edges and level is not None else []
     return LineReading(per_layer=per_layer, mixed=level, edges=edges, highlights=highlights)

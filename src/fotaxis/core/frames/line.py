@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,6 +53,7 @@ class Highlight:
     right_softness: float
 
 
+@lru_cache(maxsize=64)
 def pixels_along(line: ReadingLine, *, width: int, height: int, samples: int = SAMPLES) -> tuple[NDArray[np.int64], Array]:
     """The four pixels around every sample and their shares, both (samples, 4); bilinear, the outermost pixels held.
 
@@ -64,6 +66,7 @@ def pixels_along(line: ReadingLine, *, width: int, height: int, samples: int = S
     below, right = np.minimum(top + 1, height - 1), np.minimum(left + 1, width - 1)
     numbers = np.stack([top * width + left, top * width + right, below * width + left, below * width + right], axis=1)
     shares = np.stack([(1 - down) * (1 - across), (1 - down) * across, down * (1 - across), down * across], axis=1)
+    numbers.flags.writeable = shares.flags.writeable = False  # shared by every caller
     return numbers, shares
 
 

@@ -7,6 +7,7 @@ bends (shadow edges, the rim of a pool) every hit is lit on its own.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -103,13 +104,20 @@ def _solid_nodes(still: Still, solid: int, azimuth: Array, along: Array) -> Arra
     return np.concatenate([place, np.stack([nr * x, ny, nr * z], axis=1) / length[:, None]], axis=1)
 
 
-def refined(values: NDArray[np.float32], *, nodes: int, to: int) -> NDArray[np.float32]:
-    """Values at the nodes of a grid (s * nodes^2, ...) at those of a finer one over the same surfaces (s * to^2, ...)."""
+@lru_cache(maxsize=64)
+def _shares(nodes: int, to: int) -> NDArray[np.float32]:
+    """Which part each of `nodes` has in each of `to` places over the same span, linear, (to, nodes)."""
     place = np.linspace(0, nodes - 1, to)
     low = np.minimum(place.astype(int), nodes - 2)
     share = np.zeros((to, nodes), np.float32)
     share[np.arange(to), low] = 1 - (place - low)
     share[np.arange(to), low + 1] = place - low
+    return share
+
+
+def refined(values: NDArray[np.float32], *, nodes: int, to: int) -> NDArray[np.float32]:
+    """Values at the nodes of a grid (s * nodes^2, ...) at those of a finer one over the same surfaces (s * to^2, ...)."""
+    share = _shares(nodes, to)
     grids = values.reshape(-1, nodes, nodes, *values.shape[1:])
     rows = np.tensordot(share, grids, axes=(1, 1))  # (to, s, nodes, ...)
     both = np.tensordot(share, rows, axes=(1, 2))  # (to across, to down, s, ...)

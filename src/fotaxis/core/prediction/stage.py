@@ -14,7 +14,7 @@ from fotaxis.core.optics import relight, shading
 from fotaxis.core.optics.lightgrid import InGrid, LightGrid, bent_hits, lay_grid, locate, refined, spread
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.trace import Traced, trace
-from fotaxis.core.prediction.arrange import still_set
+from fotaxis.core.prediction.arrange import SUBJECT, still_set
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import DRAFT, FINE, Lighting, lighting
 from fotaxis.core.prediction.plan import Plan
@@ -34,7 +34,10 @@ SUBSAMPLES = 21
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
-    """A plan's still part traced for one picture size; lights may be moved without making it anew."""
+    """A plan's still part traced for one picture size; lights may be moved without making it anew.
+
+    is_product (height, width) bool: pixels that see the product itself.
+    """
 
     still: Still
     traced: Traced
@@ -43,6 +46,7 @@ class Stage:
     fine_grid: LightGrid
     draft_table_grid: LightGrid
     fine_table_grid: LightGrid
+    is_product: NDArray[np.bool_]
     width: int
     height: int
 
@@ -83,7 +87,8 @@ def set_stage(plan: Plan, *, width: int, height: int) -> Stage:
     return Stage(
         still=still, traced=traced, draft_grid=draft, in_draft_grid=locate(draft, traced), fine_grid=fine,
         draft_table_grid=lay_grid(still, traced, nodes=max(2, DRAFT_NODES // NODES_PER_TABLE_NODE)),
-        fine_table_grid=lay_grid(still, traced, nodes=fine.nodes // NODES_PER_TABLE_NODE), width=width, height=height,
+        fine_table_grid=lay_grid(still, traced, nodes=fine.nodes // NODES_PER_TABLE_NODE),
+        is_product=(traced.first >> 6 == len(still.flats) + SUBJECT).reshape(height, width), width=width, height=height,
     )  # fmt: skip
 
 

@@ -253,6 +253,7 @@ def _floor_tapes(thing: Thing, paper: Paper) -> str:
     )
 
 
+@lru_cache(maxsize=512)
 def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> str:
     p = thing.stance.place
     x, y = paper.x(p.x_m * 100), paper.y(-p.z_m * 100)
@@ -351,6 +352,7 @@ def _silhouette(profile: Profile, lift_m: float, paper: Paper) -> str:
     return " ".join(f"{paper.x(a):.1f},{paper.y(b):.1f}" for a, b in points)
 
 
+@lru_cache(maxsize=512)
 def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift: float) -> str:
     corners = _corners(thing) * 100
     points = [(paper.x(z), paper.y(y)) for _, y, z in corners]
