@@ -308,3 +308,19 @@ def test_two_windows_see_the_same_shot(desk, browser, site):
     assert exported(desk).exposure.iso == 200  # the second window's change was kept
     assert second.errors == []
     second.page.context.close()
+
+
+def test_a_riser_is_given_another_surface_and_taken_away(desk, tmp_path):
+    document = cylinder_shot()
+    document["riser"] = {"height_cm": 4, "diameter_cm": 8, "surface": "black matte"}
+    import_shot(desk, document, tmp_path)
+    desk.page.get_by_role("tab", name="Surface, room").click()
+    desk.page.get_by_label("Riser surface").select_option("white matte")
+    desk.page.wait_for_timeout(300)
+    desk.settled()
+    assert exported(desk).riser.surface == "white matte"
+    desk.page.get_by_label("Riser height, cm").fill("0")
+    desk.page.keyboard.press("Enter")
+    desk.page.wait_for_timeout(300)
+    desk.settled()
+    assert exported(desk).riser is None
