@@ -64,7 +64,7 @@ def test_saturation_speed_lies_above_the_srgb_clip_by_half_a_stop():
 @pytest.mark.parametrize(
     ("first", "second", "stops"),
     [
-        ({"f_number": 8.0}, {"f_number": 4.0}, 2.0),  # handbook of the trade: f/8 -> f/4 is two stops
+        ({"f_number": 8.0}, {"f_number": 4.0}, 2.0),  # common practice: f/8 -> f/4 is two stops
         ({"iso": 100.0}, {"iso": 400.0}, 2.0),
         ({"f_number": 4 * math.sqrt(2)}, {"f_number": 4.0}, 1.0),  # ISO 517: f/5.6 is 4 sqrt 2
     ],
