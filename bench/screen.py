@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-import os
 import tempfile
 from pathlib import Path
 
 from bench.timing import Stolen, line
-from fotaxis.demo.private_postgres import PrivatePostgres
 from tests.browser.desk import Desk, running_browser, running_site
-from tests.conftest import free_port
+from tests.conftest import running_postgres
 from tests.formats import samples
 
 MOVES = 240
@@ -36,24 +34,20 @@ def eight_things() -> dict:
 
 
 def run() -> None:
-    programs = Path(os.environ["FOTAXIS_POSTGRES_BIN"])
-    with tempfile.TemporaryDirectory(prefix="fotaxis-bench-") as folder:
-        Path(folder).chmod(0o755)
-        with (
-            PrivatePostgres(Path(folder), programs=programs, port=free_port()) as postgres,
-            running_site(postgres.url) as site,
-            running_browser() as browser,
-        ):
-            _measure(Desk.opened(browser, site), Path(folder))
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        running_postgres(lasting=True) as postgres,
+        running_site(postgres.url) as site,
+        running_browser() as browser,
+    ):
+        _measure(Desk.opened(browser, site), Path(folder))
 
 
 def _measure(desk: Desk, folder: Path) -> None:
     desk.sign_in()
     file = folder / "shot.json"
     file.write_text(json.dumps(eight_things()))
-    desk.page.get_by_role("link", name="Brindlemoor winter range").click()
-    desk.page.get_by_label("Shot file").set_input_files(file)
-    desk.page.get_by_role("button", name="Import").click()
+    desk.import_file(file)
     desk.page.wait_for_url("**/shots/*")
     desk.settled()
     desk.page.evaluate(KEEP)

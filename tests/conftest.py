@@ -4,6 +4,7 @@ import os
 import socket
 import tempfile
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from uuid import uuid4
 
@@ -27,12 +28,19 @@ def postgres_programs() -> Path:
     return found[-1]
 
 
+@contextmanager
+def running_postgres(*, lasting: bool = False) -> Iterator[PrivatePostgres]:
+    """A server in a folder that is gone afterwards."""
+    with tempfile.TemporaryDirectory(prefix="fotaxis-tests-") as folder:
+        Path(folder).chmod(0o755)  # the server's own user must be able to pass
+        with PrivatePostgres(Path(folder), programs=postgres_programs(), port=free_port(), lasting=lasting) as server:
+            yield server
+
+
 @pytest.fixture(scope="session")
 def postgres() -> Iterator[PrivatePostgres]:
-    with tempfile.TemporaryDirectory(prefix="fotaxis-tests-") as folder:
-        Path(folder).chmod(0o755)
-        with PrivatePostgres(Path(folder), programs=postgres_programs(), port=free_port(), lasting=False) as server:
-            yield server
+    with running_postgres() as server:
+        yield server
 
 
 def new_database(postgres: PrivatePostgres) -> str:

@@ -105,6 +105,13 @@ class Desk:
         self.page.get_by_role("link", name=name, exact=False).first.click()
         self.settled()
 
+    def import_file(self, file):
+        """Bring a shot file into the demo's job by the page's own form; what follows is the caller's to wait for."""
+        self.go("/jobs")
+        self.page.get_by_role("link", name="Brindlemoor winter range").click()
+        self.page.get_by_label("Shot file").set_input_files(file)
+        self.page.get_by_role("button", name="Import").click()
+
     def settled(self):
         self.page.wait_for_selector("body[data-settled]", state="attached")
         self.until("document.getElementById('saved').textContent === 'saved'")

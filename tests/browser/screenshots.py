@@ -2,27 +2,19 @@
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 
-from fotaxis.demo.private_postgres import PrivatePostgres
 from tests.browser.desk import Desk, running_browser, running_site
-from tests.conftest import free_port, postgres_programs
+from tests.conftest import running_postgres
 
 OUT = Path(__file__).parents[2] / "docs/screenshots"
 
 
 def main() -> None:
-    with tempfile.TemporaryDirectory(prefix="fotaxis-pictures-") as folder:
-        Path(folder).chmod(0o755)
-        with (
-            PrivatePostgres(Path(folder), programs=postgres_programs(), port=free_port()) as postgres,
-            running_site(postgres.url) as site,
-            running_browser() as browser,
-        ):
-            desk = Desk.opened(browser, site)
-            desk.sign_in()
-            _take(desk)
+    with running_postgres() as postgres, running_site(postgres.url) as site, running_browser() as browser:
+        desk = Desk.opened(browser, site)
+        desk.sign_in()
+        _take(desk)
 
 
 def _take(desk: Desk) -> None:

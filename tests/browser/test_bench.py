@@ -39,10 +39,7 @@ def cylinder_shot():
 def import_shot(desk, document, tmp_path):
     file = tmp_path / "shot.json"
     file.write_text(json.dumps(document))
-    desk.go("/jobs")
-    desk.page.get_by_role("link", name="Brindlemoor winter range").click()
-    desk.page.get_by_label("Shot file").set_input_files(file)
-    desk.page.get_by_role("button", name="Import").click()
+    desk.import_file(file)
     desk.page.wait_for_url("**/shots/*")
     desk.settled()
 

@@ -133,10 +133,7 @@ def test_export_gives_the_file_that_import_takes(desk, tmp_path):
     file = tmp_path / waiting.value.suggested_filename
     waiting.value.save_as(file)
     assert file.suffix == ".json"
-    desk.go("/jobs")
-    desk.page.get_by_role("link", name="Brindlemoor winter range").click()
-    desk.page.get_by_label("Shot file").set_input_files(file)
-    desk.page.get_by_role("button", name="Import").click()
+    desk.import_file(file)
     desk.page.wait_for_url("**/shots/*")
     desk.settled()
     again = desk.page.request.get(desk.page.url + "/export").body()
@@ -146,10 +143,7 @@ def test_export_gives_the_file_that_import_takes(desk, tmp_path):
 def test_a_picture_given_as_a_shot_file_is_refused_in_place(desk, tmp_path):
     file = tmp_path / "picture.json"
     file.write_bytes(samples.encoded("PNG"))
-    desk.go("/jobs")
-    desk.page.get_by_role("link", name="Brindlemoor winter range").click()
-    desk.page.get_by_label("Shot file").set_input_files(file)
-    desk.page.get_by_role("button", name="Import").click()
+    desk.import_file(file)
     assert "this is not text" in desk.page.locator("#problem [role=alert]").inner_text()
     desk.errors[:] = [text for text in desk.errors if "422" not in text]
 

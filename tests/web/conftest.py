@@ -1,7 +1,5 @@
 """The application over a real database, asked through its own HTTP face."""
 
-import re
-
 import pytest
 from starlette.testclient import TestClient
 
@@ -32,9 +30,3 @@ def alder(app):
 @pytest.fixture(scope="module")
 def birch(app):
     return Person.of_new_studio(app, "birch")
-
-
-def token_in(page: str) -> str:
-    found = re.search(r'X-CSRF-Token": "([^"]+)"', page)
-    assert found
-    return found.group(1)

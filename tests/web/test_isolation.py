@@ -60,15 +60,14 @@ def bodies(path):
     }.get(path, {})
 
 
-def send(person, method, path, address):
+def send(person, method, path, address, **headers):
+    """Ask as the page would; headers by their names with _ for -."""
     content = dict(bodies(path)) if method == "POST" else {}
+    given = {name.replace("_", "-"): value for name, value in headers.items()}
     if "json_body" in content:
-        content = _json(content["json_body"])
-    return person.ask(method, address, **content)
-
-
-def _json(value):
-    return {"content": json.dumps(value), "headers": {"content-type": "application/json"}}
+        content = {"content": json.dumps(content["json_body"])}
+        given["content-type"] = "application/json"
+    return person.ask(method, address, headers=given, **content)
 
 
 def socket_to(client, address, *, origin="http://fotaxis.test"):
@@ -177,21 +176,14 @@ def test_every_change_needs_the_pages_token(app, alder, theirs):
         if method in ("GET", "HEAD", "SOCKET") or path in OPEN:
             continue
         for headers in (
-            {"x-csrf-token": ""},
-            {"x-csrf-token": "guessed"},
-            {"sec-fetch-site": "cross-site"},
+            {"x_csrf_token": ""},
+            {"x_csrf_token": "guessed"},
+            {"sec_fetch_site": "cross-site"},
             {"origin": "http://elsewhere.test"},
         ):
-            answer = alder.ask(method, theirs.address(path), **_with(path, headers))
+            answer = send(alder, method, path, theirs.address(path), **headers)
             assert answer.status_code == 403, f"{method} {path} {headers}"
     assert theirs.everything() == before
-
-
-def _with(path, headers):
-    content = dict(bodies(path))
-    if "json_body" in content:
-        content = _json(content["json_body"])
-    return {**content, "headers": {**content.get("headers", {}), **headers}}
 
 
 def test_a_socket_from_another_sites_page_is_refused(alder, theirs):

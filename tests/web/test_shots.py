@@ -1,6 +1,7 @@
 """Jobs and shots as the pages use them: create, change, undo, duplicate, archive, export and import."""
 
 import json
+import re
 
 import numpy as np
 import pytest
@@ -69,11 +70,16 @@ def test_things_are_added_moved_in_order_and_removed(alder, shot):
     assert len(alder.document(shot)["cards"]) == 2
 
 
-def test_a_duplicate_goes_its_own_way(alder, shot):
-    job = alder.get(f"/shots/{shot}/duplicate".replace("/duplicate", "/state")).json()["document"]
-    made(alder.post(f"/shots/{shot}/duplicate"))
+def test_a_duplicate_goes_its_own_way(alder):
+    job = alder.new_job()
+    shot = alder.new_shot(job)
+    assert made(alder.post(f"/shots/{shot}/duplicate")) == job
+    found = set(re.findall(r'/shots/([0-9a-f-]{36})"', alder.get(f"/jobs/{job}", json=False).text))
+    assert shot in found
+    (copy,) = found - {shot}
     assert change(alder, shot, ["exposure", "iso"], 800).status_code == 200
-    assert job["exposure"]["iso"] == 100
+    assert alder.document(shot)["exposure"]["iso"] == 800
+    assert alder.document(copy)["exposure"]["iso"] == 100
 
 
 def test_rename_archive_and_restore(alder):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -94,16 +94,15 @@ class Shown:
     def gains(self, plan: Plan) -> np.ndarray:
         """Factor of every layer as it is shown. Raises DomainError as layer_gains does."""
         gains = layer_gains(plan)
-        for i, light in enumerate(plan.lights, start=1):
-            if self.black and not light.emission.continuous:
-                gains[i] = 0.0
-            elif self.alone and not self.black and light.key == self.alone:
-                lit = replace(light, emission=replace(light.emission, on=True))
-                gains[i] = layer_gains(replace(plan, lights=(lit,)))[1]
-            elif self.alone and not self.black:
-                gains[i] = 0.0
-        if self.alone and not self.black:
-            gains[0] = 0.0
+        if self.black:
+            flash = [not light.emission.continuous for light in plan.lights]
+            gains[1:][flash] = 0.0
+        elif self.alone:
+            gains[:] = 0.0
+            for i, light in enumerate(plan.lights, start=1):
+                if light.key == self.alone:
+                    e = light.emission
+                    gains[i] = plan.exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous)
         return gains
 
 

@@ -15,7 +15,7 @@ HOLDS_STOPS = -5.0
 """Ambient at least 5 to 6 stops under the picture. Common practice."""
 
 LIT_STOPS = 0.0
-"""Brighter than middle grey: somebody lit it."""
+"""A photograph brighter than middle grey: somebody lit it."""
 
 DARKEST_STEP = 1
 """Below one 8-bit step nothing can be told apart."""
@@ -45,12 +45,6 @@ def judge(stops: float) -> BlackVerdict:
             stops=stops, holds=None,
             text=f"Brightest patch {under}. If shadows will be lifted later, darken the room or close down by a stop.",
         )  # fmt: skip
-    if stops > LIT_STOPS:
-        return BlackVerdict(
-            stops=stops, holds=False,
-            text=f"Brightest patch {under}: this frame is lit. If it was meant as the black frame, a flash or lamp was on; "
-            "otherwise take one with every flash off and attach that.",
-        )  # fmt: skip
     need = stops - SAFE_STOPS
     return BlackVerdict(
         stops=stops, holds=False,
@@ -68,7 +62,14 @@ def frame_verdict(picture: np.ndarray) -> BlackVerdict:
     bright = float(np.quantile(levels, 0.999))
     if bright <= float(decode_srgb(np.array([DARKEST_STEP], np.uint8))[0]) * 0.5:
         return judge(-math.inf)
-    return judge(stops_between(bright, MIDDLE_GREY))
+    stops = stops_between(bright, MIDDLE_GREY)
+    if stops <= LIT_STOPS:
+        return judge(stops)
+    return BlackVerdict(
+        stops=stops, holds=False,
+        text=f"Brightest patch {stops:.1f} stops over grey: this frame is lit. If it was meant as the black frame, a flash "
+        "or lamp was on; otherwise take one with every flash off and attach that.",
+    )  # fmt: skip
 
 
 def room_verdict(*, room_lux: float, exposure: Exposure) -> BlackVerdict:

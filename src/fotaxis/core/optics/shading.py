@@ -174,6 +174,20 @@ def blocked(
 
 
 @kernel
+def way_to_sample(
+    flats: Array, samples: Array, k: int, cell: int, px: float, py: float, pz: float
+) -> tuple[float, float, float, float]:
+    """Unit direction and distance from a place to a sample of face k."""
+    u = samples[k, cell, 0] * flats[k, 12]
+    v = samples[k, cell, 1] * flats[k, 13]
+    dx = flats[k, 0] + u * flats[k, 3] + v * flats[k, 6] - px
+    dy = flats[k, 1] + u * flats[k, 4] + v * flats[k, 7] - py
+    dz = flats[k, 2] + u * flats[k, 5] + v * flats[k, 8] - pz
+    d = math.sqrt(dx * dx + dy * dy + dz * dz)
+    return dx / d, dy / d, dz / d, d
+
+
+@kernel
 def _arriving(
     stretches: Array, groups: Array, solids: Array, spans: Ints,
     flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array, card_luminance: Array,
@@ -207,21 +221,12 @@ def _arriving(
         all_sum = 0.0
         scratch[:] = 0.0
         for cell in range(rows * columns):
-            u = samples[k, cell, 0] * flats[k, 12]
-            v = samples[k, cell, 1] * flats[k, 13]
-            dx = flats[k, 0] + u * flats[k, 3] + v * flats[k, 6] - px
-            dy = flats[k, 1] + u * flats[k, 4] + v * flats[k, 7] - py
-            dz = flats[k, 2] + u * flats[k, 5] + v * flats[k, 8] - pz
-            d2 = dx * dx + dy * dy + dz * dz
-            d = math.sqrt(d2)
-            dx /= d
-            dy /= d
-            dz /= d
+            dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, py, pz)
             falls = nx * dx + ny * dy + nz * dz
             leaves = abs(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
             if falls <= 0.0 or leaves <= 0.0:
                 continue
-            form = falls * leaves / d2
+            form = falls * leaves / (d * d)
             all_sum += form
             lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
             if lets_out <= 0.0:

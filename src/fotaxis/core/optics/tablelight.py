@@ -19,7 +19,7 @@ from fotaxis.core.geometry.flat import DISC
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
-from fotaxis.core.optics.shading import Movables, beam, blocked, near_in_plan, plan_reach
+from fotaxis.core.optics.shading import Movables, beam, blocked, near_in_plan, plan_reach, way_to_sample
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
@@ -96,24 +96,14 @@ def _mirrored(
     passed = 0.0
     whole = 0.0
     for cell in range(cells[k, 0] * cells[k, 1]):
-        u = samples[k, cell, 0] * flats[k, 12]
-        v = samples[k, cell, 1] * flats[k, 13]
-        sy = flats[k, 1] + u * flats[k, 4] + v * flats[k, 7]
-        dx = flats[k, 0] + u * flats[k, 3] + v * flats[k, 6] - px
-        dy = sy - iy
-        dz = flats[k, 2] + u * flats[k, 5] + v * flats[k, 8] - pz
-        d2 = dx * dx + dy * dy + dz * dz
-        d = math.sqrt(d2)
-        dx /= d
-        dy /= d
-        dz /= d
+        dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, iy, pz)
         falls = nx * dx - ny * dy + nz * dz
         leaves = -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
         if falls <= 0.0 or leaves <= 0.0:
             continue
-        form = falls * leaves / d2
+        form = falls * leaves / (d * d)
         whole += form
-        if sy <= size[2] + OFFSET:
+        if iy + dy * d <= size[2] + OFFSET:
             continue
         first = (py - size[2]) / dy
         cx = px + first * dx

@@ -15,7 +15,7 @@ from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
 from fotaxis.core.prediction.plan import Plan, Skin
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
-from fotaxis.core.sources.things import GridHead, Panel, Stance
+from fotaxis.core.sources.things import Card, Light, Panel, half_size
 from fotaxis.core.values import Array, lattice
 
 PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
@@ -141,8 +141,7 @@ def movable_set(plan: Plan, still: Still, *, cells: int = 34, card_cells: int | 
     albedo: list[Array] = []
     cut: list[tuple[int, int]] = []
     for i, thing in enumerate(plan.lights):
-        half_w, half_h, kind = _size(thing)
-        rows.append(_row(thing.stance, half_w, half_h, kind))
+        rows.append(_row(thing, flat.RECTANGLE if isinstance(thing, Panel) else flat.DISC))
         light.append(i)
         gain.append([thing.full_luminance] * 3)
         albedo.append(np.zeros(3))
@@ -152,7 +151,7 @@ def movable_set(plan: Plan, still: Still, *, cells: int = 34, card_cells: int | 
             shape.append([0.0, 0.0, math.tan(thing.grid_angle_rad / 2), 1.0])
         cut.append((cells, 1))
     for card in plan.cards:
-        rows.append(_row(card.stance, card.width_m / 2, card.height_m / 2, flat.RECTANGLE))
+        rows.append(_row(card, flat.RECTANGLE))
         light.append(-1)
         gain.append([0.0] * 3)
         shape.append([0.0, 0.0, 0.0, 0.0])
@@ -203,13 +202,8 @@ def _light_places(count: int, is_disc: bool, kind: str, stops: float) -> Array:
     return np.stack([u, v, relative_luminance(kind=kind, stops=stops, u=u, v=v)], axis=1)
 
 
-def _size(thing: Panel | GridHead) -> tuple[float, float, float]:
-    if isinstance(thing, Panel):
-        return thing.width_m / 2, thing.height_m / 2, flat.RECTANGLE
-    return thing.dish_diameter_m / 2, thing.dish_diameter_m / 2, flat.DISC
-
-
-def _row(stance: Stance, half_w: float, half_h: float, kind: float) -> Array:
+def _row(thing: Light | Card, kind: float) -> Array:
+    stance, (half_w, half_h) = thing.stance, half_size(thing)
     across, up, front = facing.axes(turn_rad=stance.turn_rad, tilt_rad=stance.tilt_rad)
     return flat.row(
         centre=stance.place.array(), across=across, up=up, front=front, half_width_m=half_w, half_height_m=half_h, shape=kind

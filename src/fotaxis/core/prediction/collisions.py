@@ -6,7 +6,7 @@ import numpy as np
 
 from fotaxis.core.geometry import facing
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.sources.things import Card, GridHead, Light
+from fotaxis.core.sources.things import Card, Light, half_size
 from fotaxis.core.values import Array
 
 STEPS = 33
@@ -33,10 +33,7 @@ def collisions(plan: Plan) -> dict[str, str]:
 
 def _face(thing: Light | Card) -> Array:
     """Places on a face, (up, across, 3) metres."""
-    if isinstance(thing, GridHead):
-        half_w = half_h = thing.dish_diameter_m / 2
-    else:
-        half_w, half_h = thing.width_m / 2, thing.height_m / 2
+    half_w, half_h = half_size(thing)
     across, up, _ = facing.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
     part = np.linspace(-1, 1, STEPS)
     return thing.stance.place.array() + part[:, None, None] * half_h * up + part[None, :, None] * half_w * across

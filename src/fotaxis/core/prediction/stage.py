@@ -101,9 +101,12 @@ def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int) ->
 
 
 def relight_draft(stage: Stage, plan: Plan) -> Layers:
-    """Layers while something is dragged: mirror images exact per pixel, light on matte surfaces from a coarse grid."""
+    """Layers while something is dragged: mirror images exact per pixel, light on matte surfaces from a coarse grid.
+
+    The plain way; `follow` gives the same picture faster and is held to this one by the tests.
+    """
     lit = lighting(plan, stage.still, DRAFT)
-    nodes = lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
+    nodes = _draft_nodes(stage, lit)
     arriving = _spread(stage.draft_grid, stage.in_draft_grid, nodes)
     flat, _ = _gather(plan, lit.movables, stage.traced, arriving)
     return _layers(plan, stage, flat, stage.traced.lost_share)
@@ -120,7 +123,7 @@ def follow(
     """
     lit = lighting(plan, stage.still, DRAFT)
     movables = lit.movables
-    nodes = lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
+    nodes = _draft_nodes(stage, lit)
     part, hits = stage.traced.part(pixels)
     at_hits = InGrid(corner=stage.in_draft_grid.corner[hits], part=stage.in_draft_grid.part[hits])
     read, _ = _gather(plan, movables, part, _spread(stage.draft_grid, at_hits, nodes))
@@ -184,6 +187,10 @@ def _spread(grid: LightGrid, at: InGrid, nodes: NDArray[np.float32]) -> NDArray[
     arriving = np.empty((len(at.corner), *nodes.shape[1:]), np.float32)
     in_bands(lambda a, b: spread(nodes, grid.nodes, at.corner, at.part, a, b, arriving), len(at.corner))
     return arriving
+
+
+def _draft_nodes(stage: Stage, lit: Lighting) -> NDArray[np.float32]:
+    return lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
 
 
 def _table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np.float32]:

@@ -120,3 +120,10 @@ class Card:
 
 
 Light = Panel | GridHead
+
+
+def half_size(thing: Light | Card) -> tuple[float, float]:
+    """Half width and half height of a thing's face, metres."""
+    if isinstance(thing, GridHead):
+        return thing.dish_diameter_m / 2, thing.dish_diameter_m / 2
+    return thing.width_m / 2, thing.height_m / 2

@@ -27,7 +27,7 @@ from fotaxis.core.prediction.stage import ROOM_KEY
 from fotaxis.core.sources.power import power_name
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
-from fotaxis.services.sheet import Row, cautions, rows, stands_in
+from fotaxis.services.sheet import Row, rows, stands_in
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.views.drawing import Fit, floor, side
@@ -81,9 +81,9 @@ def layers_key(document: Document) -> str:
     return hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest()[:16]
 
 
-def _lights(plan: Plan) -> list[dict[str, Any]]:
+def _lights(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
     result = []
-    fault_free, faults = without_fault(plan), stands_in(plan)
+    fault_free = without_fault(plan)
     for light, row in zip(plan.lights, rows(plan), strict=False):
         e = light.emission
         per_stop, lowest = e.power_range.steps_per_stop, e.power_range.lowest_stops
@@ -139,6 +139,7 @@ def _exposure(plan: Plan) -> dict[str, Any]:
 
 def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Everything the page needs after a change."""
+    faults = stands_in(plan)
     room_gain = plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux
     return {
         "document": opened.document,
@@ -146,12 +147,11 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "undo": opened.undo_label,
         "redo": opened.redo_label,
         "layersKey": layers_key(opened.document),
-        "lights": _lights(plan),
+        "lights": _lights(plan, faults),
         "roomKey": ROOM_KEY,
         "roomGain": room_gain,
         "exposure": _exposure(plan),
-        "cautions": cautions(plan),
-        "things": [_tape(row, stands_in(plan)) for row in rows(plan)],
+        "things": [_tape(row, faults) for row in rows(plan)],
         **drawings(plan, size),
     }
 

@@ -12,7 +12,7 @@ from markupsafe import escape
 from fotaxis.core.geometry import facing
 from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.sources.things import Card, GridHead, Panel
+from fotaxis.core.sources.things import Card, GridHead, Panel, half_size
 from fotaxis.services.sheet import measured
 
 Thing = Panel | GridHead | Card
@@ -107,13 +107,6 @@ def _corners(thing: Thing) -> np.ndarray:
     w, h = half_size(thing)
     c = thing.stance.place.array()
     return np.stack([c - w * across - h * up, c + w * across - h * up, c + w * across + h * up, c - w * across + h * up])
-
-
-def half_size(thing: Thing) -> tuple[float, float]:
-    """Half width and half height of a thing, metres."""
-    if isinstance(thing, GridHead):
-        return thing.dish_diameter_m / 2, thing.dish_diameter_m / 2
-    return thing.width_m / 2, thing.height_m / 2
 
 
 def _open(kind: str, paper: Paper, label: str, *, origin: tuple[float, float]) -> list[str]:
