@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import leaf
 from fotaxis.core.values import Array
 
 COLUMNS = 24
@@ -28,7 +28,7 @@ def row(
     )
 
 
-@kernel
+@leaf
 def hit_flat(
     flats: Array, k: int,
     ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,

@@ -7,11 +7,14 @@ import math
 import numpy as np
 
 from fotaxis.core.geometry.profile import Outline
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.values import Array
 
 GROUP = 8
 """Stretches bounded together; a ray tests the bound first."""
+
+STEEP = 0.1
+"""A ray that may meet more than this part of a solid's height tests the bound of every group."""
 
 NO_HIT = math.inf
 
@@ -33,15 +36,15 @@ def pack(outline: Outline) -> tuple[Array, Array]:
     return np.ascontiguousarray(stretches), np.array(groups)
 
 
-@kernel
-def slab_and_tube(
+@inlined
+def heights_inside(
     ox: float, oy: float, oz: float, dx: float, dy: float, dz: float,
     low: float, high: float, radius: float, t_min: float, t_max: float,
-) -> bool:  # fmt: skip
-    """Does the ray meet the upright cylinder low <= y <= high within t_min..t_max? Axis through the origin."""
+) -> tuple[float, float]:  # fmt: skip
+    """Lowest and highest y a ray has inside an upright cylinder within t_min..t_max; (1, -1) when it misses it."""
     if dy == 0.0:
         if oy < low or oy > high:
-            return False
+            return 1.0, -1.0
     else:
         inverse = 1.0 / dy
         t0 = (low - oy) * inverse
@@ -51,20 +54,38 @@ def slab_and_tube(
         t_min = max(t_min, t0 - 1e-9)
         t_max = min(t_max, t1 + 1e-9)
         if t_min > t_max:
-            return False
+            return 1.0, -1.0
     a = dx * dx + dz * dz
     c = ox * ox + oz * oz - radius * radius
     if a < 1e-18:
-        return c <= 0.0
+        if c > 0.0:
+            return 1.0, -1.0
+        return low, high
     b = ox * dx + oz * dz
     disc = b * b - a * c
     if disc < 0.0:
-        return False
+        return 1.0, -1.0
     root = math.sqrt(disc)
-    return (-b - root) / a <= t_max and (-b + root) / a >= t_min
+    t_min = max(t_min, (-b - root) / a)
+    t_max = min(t_max, (-b + root) / a)
+    if t_min > t_max:
+        return 1.0, -1.0
+    y0 = oy + t_min * dy
+    y1 = oy + t_max * dy
+    return min(y0, y1) - 1e-9, max(y0, y1) + 1e-9
 
 
-@kernel
+@inlined
+def slab_and_tube(
+    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float,
+    low: float, high: float, radius: float, t_min: float, t_max: float,
+) -> bool:  # fmt: skip
+    """Does the ray meet the upright cylinder low <= y <= high within t_min..t_max? Axis through the origin."""
+    lowest, highest = heights_inside(ox, oy, oz, dx, dy, dz, low, high, radius, t_min, t_max)
+    return lowest <= highest
+
+
+@leaf
 def hit_stretch(
     stretches: Array, i: int,
     ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,
@@ -119,7 +140,7 @@ def hit_stretch(
     return NO_HIT, 0.0
 
 
-@kernel
+@inlined
 def hit_solid(
     stretches: Array, groups: Array, first: int, last: int, group_first: int, group_last: int,
     ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,
@@ -133,13 +154,21 @@ def hit_solid(
     found = -1
     where = 0.0
     g = group_first
-    if not slab_and_tube(ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, t_max):
+    low, high = heights_inside(ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, t_max)
+    if low > high:
         return NO_HIT, -1, 0.0
+    steep = high - low > STEEP * (groups[g, 1] - groups[g, 0])
     for g in range(group_first + 1, group_last):
-        if not slab_and_tube(ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, best):
+        if groups[g, 0] > high or groups[g, 1] < low:
+            continue
+        if steep and not slab_and_tube(ox, oy, oz, dx, dy, dz, groups[g, 0], groups[g, 1], groups[g, 2], t_min, best):
             continue
         start = first + (g - group_first - 1) * GROUP
         for i in range(start, min(start + GROUP, last)):
+            y0 = stretches[i, 0]
+            y1 = stretches[i, 2]
+            if (y0 > high and y1 > high) or (y0 < low and y1 < low):
+                continue
             t, along = hit_stretch(stretches, i, ox, oy, oz, dx, dy, dz, t_min, best)
             if t < best:
                 best = t
@@ -150,7 +179,7 @@ def hit_solid(
     return best, found, where
 
 
-@kernel
+@leaf
 def outline_normal(stretches: Array, i: int, along: float, x: float, z: float) -> tuple[float, float, float]:
     """Outward unit normal at a place on stretch i, the place being at (x, z) from the axis."""
     ny = stretches[i, 4] * (1.0 - along) + stretches[i, 6] * along

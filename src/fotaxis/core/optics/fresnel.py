@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 from scipy.integrate import quad
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import leaf
 
 
-@kernel
+@leaf
 def reflectance_sp(cosine: float, index: float) -> tuple[float, float]:
     """Reflectance polarised across (s) and along (p) the plane of incidence; cosine of incidence and n2/n1 > 0.
 
@@ -30,7 +31,7 @@ def reflectance_sp(cosine: float, index: float) -> tuple[float, float]:
     return rs * rs, rp * rp
 
 
-@kernel
+@leaf
 def reflectance(cosine: float, index: float) -> float:
     """Reflectance for unpolarised light, the mean of s and p."""
     rs, rp = reflectance_sp(cosine, index)
@@ -48,6 +49,7 @@ def brewster_angle_rad(*, index: float) -> float:
     return math.atan(index)
 
 
+@lru_cache(maxsize=256)
 def hemispherical_reflectance(*, index: float) -> float:
     """Mean reflectance under even light from a whole hemisphere.
 
@@ -62,3 +64,23 @@ def hemispherical_reflectance(*, index: float) -> float:
     knee = [math.sqrt(1 - index * index)] if index < 1 else None
     value, _ = quad(lambda c: 2 * reflectance(c, index) * c, 0.0, 1.0, points=knee, limit=200)
     return float(value)
+
+
+@leaf
+def reflectance_metal(cosine: float, n: float, k: float) -> float:
+    """Reflectance of a metal of complex index n + ik for unpolarised light; cosine of incidence.
+
+        2 a^2 = sqrt((n^2 - k^2 - s^2)^2 + 4 n^2 k^2) + n^2 - k^2 - s^2,   s = sin(incidence), c = cos(incidence)
+        Rs = (a^2 + b^2 - 2 a c + c^2) / (a^2 + b^2 + 2 a c + c^2),  a^2 + b^2 the root above
+        Rp = Rs (c^2 (a^2 + b^2) - 2 a c s^2 + s^4) / (c^2 (a^2 + b^2) + 2 a c s^2 + s^4)
+    Limits:     k = 0 gives the dielectric's reflectance.
+    Source:     Born & Wolf, Principles of Optics, section 14.2 (Fresnel's formulas with a complex index).
+    """
+    c = min(1.0, abs(cosine))
+    s2 = 1.0 - c * c
+    m = n * n - k * k - s2
+    root = math.sqrt(m * m + 4.0 * n * n * k * k)
+    a = math.sqrt(max(0.0, 0.5 * (root + m)))
+    rs = (root - 2.0 * a * c + c * c) / (root + 2.0 * a * c + c * c)
+    rp = rs * (c * c * root - 2.0 * a * c * s2 + s2 * s2) / (c * c * root + 2.0 * a * c * s2 + s2 * s2)
+    return 0.5 * (rs + rp)

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import leaf
 from fotaxis.core.values import Array
 
 
@@ -44,7 +44,7 @@ def polygon_illuminance_lux(*, corners: Array, point: Array, normal: Array, lumi
     return luminance_cd_m2 * abs(_signed_form(local, len(local), nx, ny, nz))
 
 
-@kernel
+@leaf
 def _edge_term(ax: float, ay: float, az: float, bx: float, by: float, bz: float, nx: float, ny: float, nz: float) -> float:
     """angle(a, b) times n . unit(a x b) for two vectors from the receiver."""
     cx = ay * bz - az * by
@@ -56,7 +56,7 @@ def _edge_term(ax: float, ay: float, az: float, bx: float, by: float, bz: float,
     return math.atan2(sine, ax * bx + ay * by + az * bz) * (nx * cx + ny * cy + nz * cz) / sine
 
 
-@kernel
+@leaf
 def _signed_form(corners: Array, count: int, nx: float, ny: float, nz: float) -> float:
     """Half the sum over the polygon's edges above the horizon: illuminance for luminance 1, sign by winding."""
     total = 0.0
@@ -90,7 +90,7 @@ def _signed_form(corners: Array, count: int, nx: float, ny: float, nz: float) ->
     return 0.5 * total
 
 
-@kernel
+@leaf
 def rectangle_form(
     flats: Array, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float, corners: Array
 ) -> float:

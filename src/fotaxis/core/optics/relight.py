@@ -8,17 +8,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.geometry.flat import hit_flat
-from fotaxis.core.kernel import kernel
-from fotaxis.core.optics.shading import Movables, beam, face_profile
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.lightnodes import InGrid
+from fotaxis.core.optics.shading import Movables, beam, face_density, face_profile
 from fotaxis.core.optics.still import Ints
-from fotaxis.core.optics.trace import LEAVES, Traced
+from fotaxis.core.optics.trace import LEAVES, WORTH_AN_EDGE, Traced
 from fotaxis.core.values import Array
 
 ROOM = 0
 """Layer 0 is the room's even light; layer 1 + i is light i."""
 
 
-@kernel
+@leaf
 def _add_card(
     cells: Ints, card_luminance: Array, k: int, side: int, u: float, v: float, lights: int,
     segments: NDArray[np.float32], n: int, layers: NDArray[np.float32], p: int,
@@ -44,11 +45,11 @@ def _add_card(
             layers[1 + light, p, c] += segments[n, 7 + c] * ((1.0 - b) * lower + b * upper)
 
 
-@kernel
+@leaf
 def _met(
     flats: Array, count: int, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool
-) -> tuple[int, float, float]:
-    """The movable thing that stretch n ends on and the place on it; -1 for none.
+) -> tuple[int, float, float, float]:
+    """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
 
     The first stretch of a path leaves the camera: only what stands in its field can be met there.
     """
@@ -63,10 +64,10 @@ def _met(
         t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
         if t < best:
             best, found, u, v = t, k, a, b
-    return found, u, v
+    return found, u, v, best
 
 
-@kernel
+@leaf
 def _face_value(flats: Array, shape: Array, k: int, u: float, v: float, segments: NDArray[np.float32], n: int) -> float:
     """What face k shows at a place to the end of stretch n, relative to its middle; -1 seen from behind."""
     dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
@@ -75,59 +76,76 @@ def _face_value(flats: Array, shape: Array, k: int, u: float, v: float, segments
     return face_profile(shape, k, u, v) * beam(flats, shape, k, -dx, -dy, -dz)
 
 
-@kernel
+@leaf
+def _lobe_part(things: Movables, k: int, segments: NDArray[np.float32], n: int, t: float) -> float:
+    """What counts of light k met by a direction of a blurred mirror; the rest is found by directions to the light's samples.
+
+    Source: the balance heuristic, Veach & Guibas 1995 (see shading.gloss_light for the other part).
+    """
+    flats = things.flats
+    leaves = abs(segments[n, 3] * flats[k, 9] + segments[n, 4] * flats[k, 10] + segments[n, 5] * flats[k, 11])
+    to_light = face_density(flats, things.cells, k, t, leaves)
+    return segments[n, 10] / (segments[n, 10] + to_light)
+
+
+@leaf
 def _gather(
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
-    card_luminance: Array, lights: int, room: float, in_view: Ints,
-    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], starts: NDArray[np.int64],
-    hits: NDArray[np.float32], illuminance: NDArray[np.float32], room_illuminance: float,
+    things: Movables, lights: int, room: float, in_view: Ints, seen_by_camera: bool,
+    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64],
+    colours: NDArray[np.float32], light_at: NDArray[np.float32],
     begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32],
 ) -> None:  # fmt: skip
+    flats, light, gain, shape, albedo = things.flats, things.light, things.gain, things.shape, things.albedo
     count = light.shape[0]
-    inv_pi = 1.0 / math.pi
     for p in range(begin, end):
         for i in range(lights + 1):
             for c in range(3):
                 layers[i, p, c] = 0.0
-        seen[p] = -1
-        for n in range(starts[p], starts[p + 1]):
-            found, u, v = _met(flats, count, in_view, segments, n, n == starts[p])
-            if found >= 0:
-                seen[p] = (n - starts[p]) * 256 + found
-                own = light[found]
-                value = _face_value(flats, shape, found, u, v, segments, n)
-                if own >= 0:
-                    for c in range(3):
-                        layers[1 + own, p, c] += segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
-                else:
-                    side = 0 if value >= 0.0 else 1
-                    _add_card(cells, card_luminance, found, side, u, v, lights, segments, n, layers, p)
-                    for c in range(3):
-                        layers[ROOM, p, c] += segments[n, 7 + c] * albedo[found, c] * room
-                break
+        met = 0
+        n = starts[p]
+        while n < starts[p + 1]:
+            if segments[n, 6] > 0.0:
+                found, u, v, t = _met(flats, count, in_view, segments, n, seen_by_camera and n == starts[p])
+                if found >= 0:
+                    weight = max(segments[n, 7], max(segments[n, 8], segments[n, 9]))
+                    if weight >= WORTH_AN_EDGE:
+                        met = (met * 31 + (n - starts[p]) * 256 + found + 1) % 1_000_003
+                    own = light[found]
+                    value = _face_value(flats, shape, found, u, v, segments, n)
+                    if own >= 0:
+                        if segments[n, 10] > 0.0 and value > 0.0:
+                            value *= _lobe_part(things, found, segments, n, t)
+                        for c in range(3):
+                            layers[1 + own, p, c] += segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
+                    else:
+                        side = 0 if value >= 0.0 else 1
+                        _add_card(things.cells, things.card_luminance, found, side, u, v, lights, segments, n, layers, p)
+                        for c in range(3):
+                            layers[ROOM, p, c] += segments[n, 7 + c] * albedo[found, c] * room
+                    n += skip[n]
+                    continue
             h = segment_hit[n]
             if h >= 0:
-                for i in range(lights):
+                for i in range(lights + 1):
                     for c in range(3):
-                        layers[1 + i, p, c] += hits[h, 6 + c] * illuminance[h, i, c] * inv_pi
-                for c in range(3):
-                    layers[ROOM, p, c] += hits[h, 6 + c] * room_illuminance * inv_pi
-            if h == LEAVES:
+                        layers[i, p, c] += colours[h, c] * light_at[h, i, c]
+            elif h == LEAVES:
                 for c in range(3):
                     layers[ROOM, p, c] += segments[n, 7 + c] * room
+            n += 1
+        seen[p] = met
 
 
 @kernel
 def _paint(
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
-    card_luminance: Array, in_view: Ints, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
-    starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32], width: int,
-    corner: NDArray[np.int32], part: NDArray[np.float32], room: float, curve: NDArray[np.uint8], begin: int, end: int,
+    things: Movables, in_view: Ints, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
+    skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32],
+    node: NDArray[np.int32], weight: NDArray[np.float32], room: float, curve: NDArray[np.uint8], begin: int, end: int,
     out: NDArray[np.uint8],
 ) -> None:  # fmt: skip
+    flats, light, gain, shape, albedo = things.flats, things.light, things.gain, things.shape, things.albedo
     count = light.shape[0]
     nothing = np.float32(0.0)
-    inv_pi = np.float32(1.0 / math.pi)
     dim = np.float32(room)
     top = np.float32(curve.shape[0] - 1)
     half = np.float32(0.5)
@@ -135,10 +153,12 @@ def _paint(
     card = np.empty((2, 1, 3), np.float32)
     for p in range(begin, end):
         red = green = blue = nothing
-        for n in range(starts[p], starts[p + 1]):
+        n = starts[p]
+        last = starts[p + 1]
+        while n < last:
             first = n == starts[p]
-            if in_view.shape[0] > 0 or not first:
-                found, u, v = _met(flats, count, in_view, segments, n, first)
+            if segments[n, 6] > nothing and (in_view.shape[0] > 0 or not first):
+                found, u, v, _ = _met(flats, count, in_view, segments, n, first)
                 if found >= 0:
                     value = _face_value(flats, shape, found, u, v, segments, n)
                     card[:] = 0.0
@@ -147,73 +167,63 @@ def _paint(
                             card[1, 0, c] = segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
                     else:
                         side = 0 if value >= 0.0 else 1
-                        _add_card(cells, card_luminance, found, side, u, v, 1, segments, n, card, 0)
+                        _add_card(things.cells, things.card_luminance, found, side, u, v, 1, segments, n, card, 0)
                         for c in range(3):
                             card[1, 0, c] += segments[n, 7 + c] * albedo[found, c] * dim
                     red += card[1, 0, 0]
                     green += card[1, 0, 1]
                     blue += card[1, 0, 2]
-                    break
+                    n += skip[n]
+                    continue
             h = segment_hit[n]
             if h >= 0:
-                k = corner[h]
-                across = part[h, 0]
-                down = part[h, 1]
-                upper = (one - down) * (one - across) * inv_pi
-                upper_right = (one - down) * across * inv_pi
-                lower = down * (one - across) * inv_pi
-                lower_right = down * across * inv_pi
-                below = k + width
-                red += colours[h, 0] * (
-                    upper * nodes[k, 0] + upper_right * nodes[k + 1, 0]
-                    + lower * nodes[below, 0] + lower_right * nodes[below + 1, 0] + dim
-                )  # fmt: skip
-                green += colours[h, 1] * (
-                    upper * nodes[k, 1] + upper_right * nodes[k + 1, 1]
-                    + lower * nodes[below, 1] + lower_right * nodes[below + 1, 1] + dim
-                )  # fmt: skip
-                blue += colours[h, 2] * (
-                    upper * nodes[k, 2] + upper_right * nodes[k + 1, 2]
-                    + lower * nodes[below, 2] + lower_right * nodes[below + 1, 2] + dim
-                )  # fmt: skip
+                i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
+                a, b, c_, d = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
+                red += colours[h, 0] * (a * nodes[i, 0] + b * nodes[j, 0] + c_ * nodes[k, 0] + d * nodes[m, 0])
+                green += colours[h, 1] * (a * nodes[i, 1] + b * nodes[j, 1] + c_ * nodes[k, 1] + d * nodes[m, 1])
+                blue += colours[h, 2] * (a * nodes[i, 2] + b * nodes[j, 2] + c_ * nodes[k, 2] + d * nodes[m, 2])
             elif h == LEAVES:
                 red += segments[n, 7] * dim
                 green += segments[n, 8] * dim
                 blue += segments[n, 9] * dim
-        out[p, 0] = curve[int(math.sqrt(min(one, red)) * top + half)]
-        out[p, 1] = curve[int(math.sqrt(min(one, green)) * top + half)]
-        out[p, 2] = curve[int(math.sqrt(min(one, blue)) * top + half)]
+            n += 1
+        out[p, 0] = curve[int(math.sqrt(max(nothing, min(one, red))) * top + half)]
+        out[p, 1] = curve[int(math.sqrt(max(nothing, min(one, green))) * top + half)]
+        out[p, 2] = curve[int(math.sqrt(max(nothing, min(one, blue))) * top + half)]
 
 
 def gather(
-    movables: Movables, lights: int, in_view: Ints, traced: Traced, illuminance: NDArray[np.float32],
+    movables: Movables, lights: int, in_view: Ints | None, traced: Traced, light_at: NDArray[np.float32],
     begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32],
 ) -> None:  # fmt: skip
     """Walk the paths of samples begin..end; write what they meet to layers (1 + lights, samples, 3).
 
-    in_view: numbers of the movables that reach into the camera's field (see stands_in_field).
-    illuminance (m, lights, 3) belongs to traced.hits. The room layer is for an illuminance of 1 lux everywhere.
-    seen (samples,): the movable a path ended on and after how many events (events * 256 + number), -1 for none.
+    in_view: numbers of the movables that reach into the camera's field (see stands_in_field); None where the paths do not
+    begin at the camera.
+    light_at (m, 1 + lights, 3) belongs to traced.hits: what a hit of colour 1 shows. The room layer is for 1 lux everywhere.
+    seen (samples,): a number that differs where other movables are met or after other events, 0 for none.
     """
     _gather(
-        *movables, lights, 1.0 / math.pi, in_view, traced.segments, traced.segment_hit, traced.starts, traced.hits,
-        illuminance, 1.0, begin, end, layers, seen,
+        movables, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None, traced.segments,
+        traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at, begin, end, layers, seen,
     )  # fmt: skip
 
 
+NOTHING: Ints = np.empty(0, np.int64)
+
+
 def paint(
-    movables: Movables, in_view: Ints, traced: Traced, nodes: NDArray[np.float32], width: int,
-    corner: NDArray[np.int32], part: NDArray[np.float32], room_gain: float, curve: NDArray[np.uint8],
-    begin: int, end: int, out: NDArray[np.uint8],
+    movables: Movables, in_view: Ints, traced: Traced, nodes: NDArray[np.float32], at: InGrid, room_gain: float,
+    curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8],
 ) -> None:  # fmt: skip
     """Gather, spread and develop in one walk, all lights summed before: pixels begin..end of out (samples, 3) uint8.
 
-    movables: see shading.as_one_light; nodes (g, 3): light at the nodes of a grid `width` nodes wide, all lights at their
-    gains; corner, part: where the hits lie in it (lightgrid.locate); curve: output indexed by the square root of a level.
+    movables: see shading.as_one_light; nodes (g, 3): what a hit of colour 1 shows at each node, all lights at their gains;
+    at: where the hits take their light; curve: output indexed by the square root of a level.
     """
     _paint(
-        *movables, in_view, traced.segments, traced.segment_hit, traced.starts, traced.colours, nodes, width, corner, part,
-        room_gain / math.pi, curve, begin, end, out,
+        movables, in_view, traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, nodes, at.node,
+        at.weight, room_gain / math.pi, curve, begin, end, out,
     )  # fmt: skip
 
 

@@ -14,10 +14,13 @@ from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.flat import DISC, hit_flat
-from fotaxis.core.geometry.revolution import hit_solid
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
-from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.optics.lobes import lobe_density, lobe_weight
+from fotaxis.core.optics.material import ACROSS, ALONG, CLEAR, KIND
+from fotaxis.core.optics.still import IS_CLEAR, Ints, Still, hit_body, spot_at
+from fotaxis.core.optics.trace import facet_share, fan_frame
 from fotaxis.core.values import Array
 
 OFFSET = 2 * SURFACE_OFFSET_M
@@ -49,7 +52,7 @@ class Movables(NamedTuple):
     card_luminance: Array
 
 
-@kernel
+@leaf
 def face_profile(shape: Array, k: int, u: float, v: float) -> float:
     """Luminance at a place on face k relative to its middle; u, v -1..1."""
     kind = shape[k, 0]
@@ -60,7 +63,7 @@ def face_profile(shape: Array, k: int, u: float, v: float) -> float:
     return 2.0 ** (-shape[k, 1] * 0.5 * (1.0 + u))
 
 
-@kernel
+@leaf
 def grid_transmission(tangent: float, tangent_half: float) -> float:
     """Share of a honeycomb's cells seen open at an angle off its axis, given as tangents.
 
@@ -76,7 +79,7 @@ def grid_transmission(tangent: float, tangent_half: float) -> float:
     return (math.acos(x) - x * math.sqrt(1.0 - x * x)) * 2.0 / math.pi
 
 
-@kernel
+@leaf
 def beam(flats: Array, shape: Array, k: int, dx: float, dy: float, dz: float) -> float:
     """What the grid of face k lets out along a unit direction away from it; 0 behind the face."""
     c = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
@@ -87,7 +90,16 @@ def beam(flats: Array, shape: Array, k: int, dx: float, dy: float, dz: float) ->
     return grid_transmission(math.sqrt(max(0.0, 1.0 - c * c)) / c, shape[k, 2])
 
 
-@kernel
+@leaf
+def face_density(flats: Array, cells: Ints, k: int, distance: float, leaves: float) -> float:
+    """Directions per steradian to the samples of face k, seen from a distance; leaves: cosine at the face."""
+    area = 4.0 * flats[k, 12] * flats[k, 13]
+    if flats[k, 14] == DISC:
+        area *= 0.25 * math.pi
+    return cells[k, 0] * cells[k, 1] * distance * distance / (max(leaves, 1e-9) * area)
+
+
+@leaf
 def _one_side(flats: Array, j: int, k: int, px: float, py: float, pz: float) -> bool:
     """Do the place and the whole of face k lie on one side of flat j, or the place in its plane?"""
     nx, ny, nz = flats[j, 9], flats[j, 10], flats[j, 11]
@@ -102,7 +114,7 @@ def _one_side(flats: Array, j: int, k: int, px: float, py: float, pz: float) -> 
     return middle + reach <= 0.0
 
 
-@kernel
+@leaf
 def near_in_plan(px: float, pz: float, qx: float, qz: float, half: float, cx: float, cz: float, radius: float) -> bool:
     """Seen from above, may a circle touch the wedge that widens from p to +-half around q? Never says no wrongly."""
     dx, dz = qx - px, qz - pz
@@ -115,17 +127,15 @@ def near_in_plan(px: float, pz: float, qx: float, qz: float, half: float, cx: fl
     return ex * ex + ez * ez <= bound * bound
 
 
-@kernel
+@leaf
 def plan_reach(flats: Array, k: int) -> float:
     """How far flat k extends from its middle as seen from above, metres; never too little."""
     return flats[k, 12] * math.hypot(flats[k, 3], flats[k, 5]) + flats[k, 13] * math.hypot(flats[k, 6], flats[k, 8])
 
 
-@kernel
-def _suspects(
-    flats: Array, solids: Array, spans: Ints, groups: Array, k: int, px: float, py: float, pz: float, found: Ints,
-) -> tuple[int, int]:  # fmt: skip
-    """Numbers of the flats, then of the solids, that may stand between a place and face k; written to `found`."""
+@leaf
+def _suspects(flats: Array, bounds: Array, k: int, px: float, py: float, pz: float, found: Ints) -> tuple[int, int]:
+    """Numbers of the flats, then of the bodies, that may stand between a place and face k; written to `found`."""
     n = 0
     wide = plan_reach(flats, k)
     tall = flats[k, 12] * abs(flats[k, 4]) + flats[k, 13] * abs(flats[k, 7])
@@ -141,39 +151,79 @@ def _suspects(
             found[n] = j
             n += 1
     m = n
-    for s in range(solids.shape[0]):
-        g = spans[s, 2]
-        if groups[g, 0] + solids[s, 1] > high or groups[g, 1] + solids[s, 1] < low:
+    for s in range(bounds.shape[0]):
+        if bounds[s, 3] > high or bounds[s, 4] < low:
             continue
-        if near_in_plan(px, pz, qx, qz, wide, solids[s, 0], solids[s, 2], groups[g, 2]):
+        if near_in_plan(px, pz, qx, qz, wide, bounds[s, 0], bounds[s, 1], bounds[s, 2]):
             found[m] = s
             m += 1
     return n, m
 
 
-@kernel
-def blocked(
-    stretches: Array, groups: Array, solids: Array, spans: Ints, flats: Array, found: Ints, n: int, m: int,
-    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float,
+@leaf
+def _add_crossings(
+    still: Still, s: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, t_max: float, passed: Array
+) -> bool:
+    """Count every crossing of clear body s into passed (share, then optical depth R, G, B); True where a skin blocks.
+
+    The way is taken as straight. Crossing from medium a to b at t adds (a - b) t to the depth, whatever the order.
+    """
+    surface = still.flats.shape[0] + s
+    begin = OFFSET
+    for _ in range(8):
+        t, part, u, v = hit_body(still, s, px, py, pz, dx, dy, dz, begin, t_max)
+        if not t < t_max:
+            return False
+        spot = spot_at(still, surface, part, u, v, px + t * dx, py + t * dy, pz + t * dz)
+        if still.skins[spot.skin, KIND] != CLEAR:
+            return True
+        into = spot.gx * dx + spot.gy * dy + spot.gz * dz < 0.0
+        before = still.media_of[surface, 0 if into else 1]
+        after = still.media_of[surface, 1 if into else 0]
+        low = min(still.media[before, 0], still.media[after, 0])
+        high = max(still.media[before, 0], still.media[after, 0])
+        cosine = abs(spot.nx * dx + spot.ny * dy + spot.nz * dz)
+        passed[0] *= 1.0 - reflectance(cosine, high / low)
+        for c in range(3):
+            passed[1 + c] += (still.media[before, 1 + c] - still.media[after, 1 + c]) * t
+        begin = t + OFFSET
+    return False
+
+
+@leaf
+def passes(
+    still: Still, flats: Array, found: Ints, n: int, m: int,
+    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
 ) -> bool:  # fmt: skip
-    """Is a suspect between a place and the point `length` away along a unit direction?"""
+    """Does light get from a place to the point `length` away along a unit direction? Its shares R, G, B in passed[1:4].
+
+    found[:n] flats, found[n:m] bodies: the suspects. Glass dims by Fresnel and absorption on a straight way.
+    passed (4,): scratch space.
+    """
     t_max = length - OFFSET
     for i in range(n):
         t, _, _ = hit_flat(flats, found[i], px, py, pz, dx, dy, dz, OFFSET, t_max)
         if t < t_max:
-            return True
+            return False
+    passed[0] = 1.0
+    passed[1] = passed[2] = passed[3] = 0.0
+    glass = False
     for i in range(n, m):
         s = found[i]
-        t, _, _ = hit_solid(
-            stretches, groups, spans[s, 0], spans[s, 1], spans[s, 2], spans[s, 3],
-            px - solids[s, 0], py - solids[s, 1], pz - solids[s, 2], dx, dy, dz, OFFSET, t_max,
-        )  # fmt: skip
+        if still.bodies[s, IS_CLEAR] > 0.0:
+            glass = True
+            if _add_crossings(still, s, px, py, pz, dx, dy, dz, t_max, passed):
+                return False
+            continue
+        t, _, _, _ = hit_body(still, s, px, py, pz, dx, dy, dz, OFFSET, t_max)
         if t < t_max:
-            return True
-    return False
+            return False
+    for c in range(1, 4):
+        passed[c] = passed[0] * math.exp(-max(0.0, passed[c])) if glass else 1.0
+    return True
 
 
-@kernel
+@leaf
 def way_to_sample(
     flats: Array, samples: Array, k: int, cell: int, px: float, py: float, pz: float
 ) -> tuple[float, float, float, float]:
@@ -187,17 +237,18 @@ def way_to_sample(
     return dx / d, dy / d, dz / d, d
 
 
-@kernel
+@leaf
 def _arriving(
-    stretches: Array, groups: Array, solids: Array, spans: Ints,
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array, card_luminance: Array,
-    lights: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
-    cards: bool, found: Ints, corners: Array, scratch: Array, out: Array,
+    still: Still, things: Movables, lights: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
+    coat: float, entry: float, cards: bool, found: Ints, corners: Array, passed: Array, scratch: Array, out: Array,
 ) -> None:  # fmt: skip
     """Add the illuminance at a place from every light (and by way of cards) to out (lights, 3).
 
-    found, corners (4, 3), scratch (lights, 3): the caller's scratch space.
+    Under a coat (index, 0 for none) light counts by what enters there over what enters on average (1 / entry).
+    found, corners (4, 3), passed (4,), scratch (lights, 3): the caller's scratch space.
     """
+    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
+    albedo, cells, samples, card_luminance = things.albedo, things.cells, things.samples, things.card_luminance
     for k in range(light.shape[0]):
         is_card = light[k] < 0
         if is_card and (not cards or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] < 3.0 * LEAST_BOUNCE):
@@ -208,19 +259,17 @@ def _arriving(
             if not is_card or toward >= -OFFSET:
                 continue
             side = 1
-        n, m = _suspects(flats, solids, spans, groups, k, px, py, pz, found)
+        n, m = _suspects(flats, still.bounds, k, px, py, pz, found)
         disc = flats[k, 14] == DISC
-        if m == 0 and not is_card and not disc and shape[k, 0] == 0.0:
+        if m == 0 and not is_card and not disc and shape[k, 0] == 0.0 and coat <= 0.0:
             whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
             for c in range(3):
                 out[light[k], c] += whole * gain[k, c]
             continue
-        columns = cells[k, 0]
-        rows = cells[k, 1]
-        open_sum = 0.0
+        count = cells[k, 0] * cells[k, 1]
         all_sum = 0.0
         scratch[:] = 0.0
-        for cell in range(rows * columns):
+        for cell in range(count):
             dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, py, pz)
             falls = nx * dx + ny * dy + nz * dz
             leaves = abs(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
@@ -231,18 +280,23 @@ def _arriving(
             lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
             if lets_out <= 0.0:
                 continue
-            if m > 0 and blocked(stretches, groups, solids, spans, flats, found, n, m, px, py, pz, dx, dy, dz, d):
+            passed[1] = passed[2] = passed[3] = 1.0
+            if m > 0 and not passes(still, flats, found, n, m, px, py, pz, dx, dy, dz, d, passed):
                 continue
+            if coat > 0.0:
+                form *= (1.0 - reflectance(falls, coat)) * entry
             if is_card:
                 for i in range(lights):
                     for c in range(3):
-                        scratch[i, c] += form * card_luminance[k, side, i, cell, c]
+                        scratch[i, c] += form * passed[1 + c] * card_luminance[k, side, i, cell, c]
             else:
-                open_sum += form * lets_out * samples[k, cell, 2]
+                form *= lets_out * samples[k, cell, 2]
+                for c in range(3):
+                    scratch[0, c] += form * passed[1 + c]
         if all_sum <= 0.0:
             continue
         if disc:
-            whole = math.pi * flats[k, 12] * flats[k, 13] * all_sum / (rows * columns)
+            whole = math.pi * flats[k, 12] * flats[k, 13] * all_sum / count
         else:
             whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
         if is_card:
@@ -250,80 +304,154 @@ def _arriving(
                 for c in range(3):
                     out[i, c] += whole * scratch[i, c] / all_sum
         else:
-            share = whole * open_sum / all_sum
             for c in range(3):
-                out[light[k], c] += share * gain[k, c]
+                out[light[k], c] += whole * scratch[0, c] / all_sum * gain[k, c]
 
 
 @kernel
-def _light_cards(
-    stretches: Array, groups: Array, solids: Array, spans: Ints,
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
-    card_luminance: Array, lights: int,
-) -> None:  # fmt: skip
+def _light_cards(still: Still, things: Movables, lights: int) -> None:
+    flats, albedo = things.flats, things.albedo
     corners = np.empty((4, 3))
+    passed = np.empty(4)
     scratch = np.empty((lights, 3))
     out = np.empty((lights, 3))
-    found = np.empty(flats.shape[0] + solids.shape[0], np.int64)
-    for k in range(light.shape[0]):
-        if light[k] >= 0 or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] <= 0.0:
+    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
+    for k in range(things.light.shape[0]):
+        if things.light[k] >= 0 or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] <= 0.0:
             continue
-        for cell in range(2 * cells[k, 0] * cells[k, 1]):
+        for cell in range(2 * things.cells[k, 0] * things.cells[k, 1]):
             side = cell % 2
             sign = 1.0 - 2.0 * side
-            u = samples[k, cell // 2, 0] * flats[k, 12]
-            v = samples[k, cell // 2, 1] * flats[k, 13]
+            u = things.samples[k, cell // 2, 0] * flats[k, 12]
+            v = things.samples[k, cell // 2, 1] * flats[k, 13]
             out[:] = 0.0
             _arriving(
-                stretches, groups, solids, spans, flats, light, gain, shape, albedo, cells, samples, card_luminance, lights,
+                still, things, lights,
                 flats[k, 0] + u * flats[k, 3] + v * flats[k, 6],
                 flats[k, 1] + u * flats[k, 4] + v * flats[k, 7],
                 flats[k, 2] + u * flats[k, 5] + v * flats[k, 8],
-                sign * flats[k, 9], sign * flats[k, 10], sign * flats[k, 11], False, found, corners, scratch, out,
+                sign * flats[k, 9], sign * flats[k, 10], sign * flats[k, 11], 0.0, 1.0, False, found, corners, passed, scratch,
+                out,
             )  # fmt: skip
             for i in range(lights):
                 for c in range(3):
-                    card_luminance[k, side, i, cell // 2, c] = out[i, c] * albedo[k, c] / math.pi
+                    things.card_luminance[k, side, i, cell // 2, c] = out[i, c] * albedo[k, c] / math.pi
 
 
 @kernel
 def _light_places(
-    stretches: Array, groups: Array, solids: Array, spans: Ints,
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array,
-    card_luminance: Array, lights: int,
-    places: NDArray[np.float32], begin: int, end: int, out: NDArray[np.float32],
+    still: Still, things: Movables, lights: int, places: NDArray[np.float32], begin: int, end: int,
+    out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     corners = np.empty((4, 3))
+    passed = np.empty(4)
     scratch = np.empty((lights, 3))
     sums = np.empty((lights, 3))
-    found = np.empty(flats.shape[0] + solids.shape[0], np.int64)
+    found = np.empty(things.flats.shape[0] + still.bounds.shape[0], np.int64)
     for p in range(begin, end):
         sums[:] = 0.0
         _arriving(
-            stretches, groups, solids, spans, flats, light, gain, shape, albedo, cells, samples, card_luminance, lights,
-            places[p, 0], places[p, 1], places[p, 2], places[p, 3], places[p, 4], places[p, 5],
-            True, found, corners, scratch, sums,
+            still, things, lights, places[p, 0], places[p, 1], places[p, 2], places[p, 3], places[p, 4], places[p, 5],
+            places[p, 6], places[p, 7], True, found, corners, passed, scratch, sums,
         )  # fmt: skip
         for i in range(lights):
             for c in range(3):
                 out[p, i, c] = sums[i, c]
 
 
+@kernel
+def _gloss_light(
+    still: Still, things: Movables, fans: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
+) -> None:
+    flats, light, gain, shape, cells, samples = (
+        things.flats, things.light, things.gain, things.shape, things.cells, things.samples,
+    )  # fmt: skip
+    skins = still.skins
+    passed = np.empty(4)
+    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
+    for p in range(begin, end):
+        if fans[p, 13] != 0.0:
+            continue
+        px, py, pz = fans[p, 0], fans[p, 1], fans[p, 2]
+        nx, ny, nz = fans[p, 3], fans[p, 4], fans[p, 5]
+        tx, ty, tz, bx, by, bz, vx, vy, vz = fan_frame(fans, p)
+        skin = int(fans[p, 12])
+        along, across = skins[skin, ALONG], skins[skin, ACROSS]
+        for k in range(light.shape[0]):
+            if light[k] < 0:
+                continue
+            toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
+            if toward <= OFFSET:
+                continue
+            n = -1
+            m = 0
+            for cell in range(cells[k, 0] * cells[k, 1]):
+                dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, py, pz)
+                lz = nx * dx + ny * dy + nz * dz
+                leaves = -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
+                if lz <= 1e-5 or leaves <= 0.0:
+                    continue
+                lx, ly = dx * tx + dy * ty + dz * tz, dx * bx + dy * by + dz * bz
+                hx, hy, hz = vx + lx, vy + ly, vz + lz
+                scale = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
+                hx, hy, hz = hx * scale, hy * scale, hz * scale
+                dense = lobe_density(vx, vy, vz, hx, hy, hz, along, across)
+                to_light = face_density(flats, cells, k, d, leaves)
+                share = dense * lobe_weight(vx, vy, vz, lx, ly, lz, along, across) / (to_light + rays * dense)
+                lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+                share *= lets_out * samples[k, cell, 2]
+                if share < 1e-9:
+                    continue
+                if n < 0:
+                    n, m = _suspects(flats, still.bounds, k, px, py, pz, found)
+                if m > 0 and not _open_way(still, flats, found, n, m, px, py, pz, dx, dy, dz, d, passed):
+                    continue
+                c_h = vx * hx + vy * hy + vz * hz
+                for c in range(3):
+                    out[p, 1 + light[k], c] += share * facet_share(skins, skin, c, c_h) * gain[k, c]
+
+
+@leaf
+def _open_way(
+    still: Still, flats: Array, found: Ints, n: int, m: int,
+    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
+) -> bool:  # fmt: skip
+    """Is the way free of everything, glass too?"""
+    for i in range(n, m):
+        s = found[i]
+        if still.bodies[s, IS_CLEAR] > 0.0:
+            t, _, _, _ = hit_body(still, s, px, py, pz, dx, dy, dz, OFFSET, length - OFFSET)
+            if t < length - OFFSET:
+                return False
+    return passes(still, flats, found, n, m, px, py, pz, dx, dy, dz, length, passed)
+
+
+def gloss_light(
+    still: Still, movables: Movables, fans: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
+) -> None:
+    """Add to out (f, 1 + lights, 3) what blurred mirrors (rows begin..end of Traced.fans) mirror of the lights' samples.
+
+    The part that `rays` directions drawn from the mirror find less well (small lights, the far ends of the blur); both
+    parts add up (balance heuristic, Veach & Guibas 1995). Only ways free of glass: bent ones are left to the directions.
+    """
+    _gloss_light(still, movables, fans, rays, begin, end, out)
+
+
 def light_cards(still: Still, movables: Movables, lights: int) -> None:
     """Fill card_luminance: one bounce, albedo times illuminance over pi at the middle of every cell, both sides."""
     if lights:
-        _light_cards(*still[:4], *movables, lights)
+        _light_cards(still, movables, lights)
 
 
 def light_places(
     still: Still, movables: Movables, lights: int, places: NDArray[np.float32], begin: int, end: int,
     out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Illuminance at places (n, >= 6: place, normal) from every light into out (n, lights, 3), rows begin..end.
+    """Illuminance at places (n, 8: place, normal, coat index, entry factor) into out (n, lights, 3), rows begin..end.
 
     lux s per light at full power for flash, lux for continuous light.
     """
-    _light_places(*still[:4], *movables, lights, places, begin, end, out)
+    _light_places(still, movables, lights, places, begin, end, out)
 
 
 def as_one_light(movables: Movables, gains: Array) -> Movables:

@@ -16,11 +16,13 @@ from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.flat import DISC
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
-from fotaxis.core.optics.shading import Movables, beam, blocked, near_in_plan, plan_reach, way_to_sample
+from fotaxis.core.optics.material import COAT, INNER, KIND, METAL
+from fotaxis.core.optics.shading import Movables, beam, near_in_plan, passes, plan_reach, way_to_sample
 from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.optics.trace import gloss_share
 from fotaxis.core.values import Array
 
 OFFSET = 2 * SURFACE_OFFSET_M
@@ -31,7 +33,7 @@ SUBCELLS = 5
 class TableTop(NamedTuple):
     """A table as a thing that throws light.
 
-    size (3,): half width, half depth, height of the top, metres; skin (5,): as Still.skins
+    size (3,): half width, half depth, height of the top, metres; skin (1, 28): as Still.skins
     cells (n, 3): x, z of the middle and area; light (n, lights, 3): luminance below the gloss, filled by light_table
     """
 
@@ -62,40 +64,50 @@ def table_cells(*, half_width: float, half_depth: float, inner: float, rings: in
     return np.array(rows).reshape(-1, 3)
 
 
-@kernel
+@leaf
 def _in_the_way(
-    flats: Array, count: int, solids: Array, spans: Ints, groups: Array, skip: int,
-    px: float, pz: float, qx: float, qz: float, half: float, found: Ints,
-) -> tuple[int, int]:  # fmt: skip
-    """Numbers of the movable flats, then of the solids, that in plan may stand between a place and a face."""
+    flats: Array, count: int, bounds: Array, skip: int, px: float, pz: float, qx: float, qz: float, half: float, found: Ints
+) -> tuple[int, int]:
+    """Numbers of the movable flats, then of the bodies, that in plan may stand between a place and a face."""
     n = 0
     for j in range(count):
         if j != skip and near_in_plan(px, pz, qx, qz, half, flats[j, 0], flats[j, 2], plan_reach(flats, j)):
             found[n] = j
             n += 1
     m = n
-    for s in range(solids.shape[0]):
-        if near_in_plan(px, pz, qx, qz, half, solids[s, 0], solids[s, 2], groups[spans[s, 2], 2]):
+    for s in range(bounds.shape[0]):
+        if near_in_plan(px, pz, qx, qz, half, bounds[s, 0], bounds[s, 1], bounds[s, 2]):
             found[m] = s
             m += 1
     return n, m
 
 
-@kernel
+@leaf
+def _enters(coat: float, entry: float, cosine: float) -> float:
+    """How much of light from a direction enters a coat, over what enters on average; 1 without one."""
+    return (1.0 - reflectance(cosine, coat)) * entry if coat > 0.0 else 1.0
+
+
+@leaf
 def _mirrored(
-    stretches: Array, groups: Array, solids: Array, spans: Ints, flats: Array, shape: Array, cells: Ints, samples: Array,
-    size: Array, index: float, count: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
-    found: Ints, corners: Array,
-) -> float:  # fmt: skip
-    """Light from face k by way of the gloss, as a part of the luminance of its middle."""
+    still: Still, things: Movables, size: Array, skin: Array, k: int, place: NDArray[np.float32],
+    found: Ints, corners: Array, passed: Array, share: Array,
+) -> bool:  # fmt: skip
+    """Light from face k by way of the gloss, as parts R, G, B of the luminance of its middle, to share; False for none."""
+    flats, shape, cells, samples = things.flats, things.shape, things.cells, things.samples
+    px, py, pz = float(place[0]), float(place[1]), float(place[2])
+    nx, ny, nz = float(place[3]), float(place[4]), float(place[5])
     iy = 2.0 * size[2] - py
     toward = (px - flats[k, 0]) * flats[k, 9] + (iy - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
     if toward <= OFFSET:
-        return 0.0
-    n, m = _in_the_way(flats, count, solids, spans, groups, k, px, pz, flats[k, 0], flats[k, 2], plan_reach(flats, k), found)
-    passed = 0.0
+        return False
+    n, m = _in_the_way(
+        flats, things.light.shape[0], still.bounds, k, px, pz, flats[k, 0], flats[k, 2], plan_reach(flats, k), found
+    )
+    share[:] = 0.0
     whole = 0.0
-    for cell in range(cells[k, 0] * cells[k, 1]):
+    count = cells[k, 0] * cells[k, 1]
+    for cell in range(count):
         dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, iy, pz)
         falls = nx * dx - ny * dy + nz * dz
         leaves = -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
@@ -113,47 +125,53 @@ def _mirrored(
         lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
         if lets_out <= 0.0:
             continue
+        form *= lets_out * samples[k, cell, 2] * _enters(float(place[6]), float(place[7]), falls)
+        red = green = blue = form
         if m > 0:
-            if blocked(stretches, groups, solids, spans, flats, found, n, m, px, py, pz, dx, -dy, dz, first):
+            if not passes(still, flats, found, n, m, px, py, pz, dx, -dy, dz, first, passed):
                 continue
-            if blocked(stretches, groups, solids, spans, flats, found, n, m, cx, size[2], cz, dx, dy, dz, d - first):
+            red, green, blue = red * passed[1], green * passed[2], blue * passed[3]
+            if not passes(still, flats, found, n, m, cx, size[2], cz, dx, dy, dz, d - first, passed):
                 continue
-        passed += form * lets_out * samples[k, cell, 2] * reflectance(dy, index)
-    if passed <= 0.0:
-        return 0.0
+            red, green, blue = red * passed[1], green * passed[2], blue * passed[3]
+        share[0] += red * gloss_share(skin, 0, 0, dy)
+        share[1] += green * gloss_share(skin, 0, 1, dy)
+        share[2] += blue * gloss_share(skin, 0, 2, dy)
+    if share[0] + share[1] + share[2] <= 0.0:
+        return False
     if flats[k, 14] == DISC:
-        return math.pi * flats[k, 12] * flats[k, 13] * passed / (cells[k, 0] * cells[k, 1])
-    return rectangle_form(flats, k, px, iy, pz, nx, -ny, nz, corners) * passed / whole
+        scale = math.pi * flats[k, 12] * flats[k, 13] / count
+    else:
+        scale = rectangle_form(flats, k, px, iy, pz, nx, -ny, nz, corners) / whole
+    for c in range(3):
+        share[c] *= scale
+    return True
 
 
 @kernel
 def _add_table_light(
-    stretches: Array, groups: Array, solids: Array, spans: Ints,
-    flats: Array, light: Ints, gain: Array, shape: Array, albedo: Array, cells: Ints, samples: Array, card_luminance: Array,
-    size: Array, skin: Array, table: Array, table_light: Array, lights: int,
+    still: Still, things: Movables, size: Array, skin: Array, table: Array, table_light: Array, lights: int,
     places: NDArray[np.float32], begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
+    flats, light, gain = things.flats, things.light, things.gain
     count = light.shape[0]
     corners = np.empty((4, 3))
-    found = np.empty(count + solids.shape[0], np.int64)
-    index = skin[3]
+    passed = np.empty(4)
+    share = np.empty(3)
+    found = np.empty(count + still.bounds.shape[0], np.int64)
+    index = skin[0, COAT]
+    mirrors = index > 0.0 or skin[0, KIND] == METAL
     for p in range(begin, end):
         px, py, pz = float(places[p, 0]), float(places[p, 1]), float(places[p, 2])
         nx, ny, nz = float(places[p, 3]), float(places[p, 4]), float(places[p, 5])
         height = py - size[2]
         if height <= OFFSET:
             continue
-        if index > 0.0:
+        if mirrors:
             for k in range(count):
-                if light[k] < 0:
-                    continue
-                share = _mirrored(
-                    stretches, groups, solids, spans, flats, shape, cells, samples, size, index, count, k,
-                    px, py, pz, nx, ny, nz, found, corners,
-                )  # fmt: skip
-                if share > 0.0:
+                if light[k] >= 0 and _mirrored(still, things, size, skin, k, places[p], found, corners, passed, share):
                     for c in range(3):
-                        out[p, light[k], c] += share * gain[k, c]
+                        out[p, light[k], c] += share[c] * gain[k, c]
         for i in range(table.shape[0]):
             dx = table[i, 0] - px
             dz = table[i, 1] - pz
@@ -167,31 +185,32 @@ def _add_table_light(
                 continue
             if index > 0.0:
                 form *= 1.0 - reflectance(leaves, index)
-            n, m = _in_the_way(flats, count, solids, spans, groups, -1, px, pz, table[i, 0], table[i, 1], 0.0, found)
-            if m > 0 and blocked(
-                stretches, groups, solids, spans, flats, found, n, m, px, py, pz, dx / d, -height / d, dz / d, d
-            ):
+            form *= _enters(float(places[p, 6]), float(places[p, 7]), falls)
+            n, m = _in_the_way(flats, count, still.bounds, -1, px, pz, table[i, 0], table[i, 1], 0.0, found)
+            passed[1] = passed[2] = passed[3] = 1.0
+            if m > 0 and not passes(still, flats, found, n, m, px, py, pz, dx / d, -height / d, dz / d, d, passed):
                 continue
             for j in range(lights):
                 for c in range(3):
-                    out[p, j, c] += form * table_light[i, j, c]
+                    out[p, j, c] += form * passed[1 + c] * table_light[i, j, c]
 
 
 def cell_places(table: TableTop) -> NDArray[np.float32]:
-    """Middles of the cells with the normal of the top, (n, 6) float32, as light_places reads them."""
-    places = np.zeros((len(table.cells), 6), np.float32)
+    """Middles of the cells with the normal of the top, (n, 8) float32, as light_places reads them."""
+    places = np.zeros((len(table.cells), 8), np.float32)
+    places[:, 7] = 1.0
     places[:, 0], places[:, 1], places[:, 2], places[:, 4] = table.cells[:, 0], table.size[2], table.cells[:, 1], 1.0
     return places
 
 
 def light_table(table: TableTop, arriving: NDArray[np.float32]) -> None:
     """Fill table.light from the illuminance on its cells (n, lights, 3): what is scattered below the gloss, over pi."""
-    table.light[:] = arriving * (table.skin[:3] * table.skin[4] / math.pi)
+    table.light[:] = arriving * (table.skin[0, :3] * table.skin[0, INNER] / math.pi)
 
 
 def add_table_light(
     still: Still, movables: Movables, table: TableTop, lights: int, places: NDArray[np.float32], begin: int, end: int,
     out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Add the table's light at places (n, >= 6: place, normal) to out (n, lights, 3), rows begin..end."""
-    _add_table_light(*still[:4], *movables, *table, lights, places, begin, end, out)
+    """Add the table's light at places (n, 8, as light_places reads them) to out (n, lights, 3), rows begin..end."""
+    _add_table_light(still, movables, *table, lights, places, begin, end, out)

@@ -1,6 +1,7 @@
 """First stage: follow the camera's rays through everything that stands still, once.
 
-Every free stretch of a path is kept with its length, so that a thing moved into it later blocks what follows.
+A ray that meets a clear boundary splits into a mirrored and a bent one, so a sample's paths form a tree, written down
+depth first. Every free stretch outside glass is kept with its length: a thing moved into it later blocks what follows.
 """
 
 from __future__ import annotations
@@ -14,21 +15,64 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
-from fotaxis.core.geometry.flat import hit_flat
-from fotaxis.core.geometry.revolution import hit_solid, outline_normal
-from fotaxis.core.kernel import kernel
-from fotaxis.core.optics.fresnel import reflectance
-from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.kernel import inlined, kernel, leaf
+from fotaxis.core.optics.fresnel import reflectance, reflectance_metal
+from fotaxis.core.optics.lobes import cosine_direction, lobe_density, lobe_weight, seen_facet, spread_place
+from fotaxis.core.optics.material import (
+    ACROSS,
+    ALONG,
+    CLEAR,
+    COAT,
+    DEPTH,
+    ENTRY,
+    INNER,
+    KIND,
+    METAL,
+    PATTERN,
+    PATTERN_PERIOD,
+    PERIOD,
+    RELIEF,
+    SECOND,
+    THROUGH,
+    TINT,
+    K,
+    N,
+)
+from fotaxis.core.optics.relief import EMBOSS, rim_slopes, slopes
+from fotaxis.core.optics.still import IS_CLEAR, PRODUCT, REVOLUTION, Spot, Still, nearest_still, spot_at, turn_between
+from fotaxis.core.optics.still import KIND as BODY_KIND
 from fotaxis.core.values import Array
 
-MAX_EVENTS = 10
+MAX_EVENTS = 16
+MAX_FAN_EVENTS = 40
+"""Light that paper scatters inside a bottle is thrown back many times before it is out."""
+
 CUT = 0.002
 """A path carrying less than this share of its pixel is dropped; what is dropped is added up."""
 
+FAN_CUT = 0.001
+"""The same for one of the many directions of a fan."""
+
+WORTH_AN_EDGE = 0.01
+"""Paths carrying less than this do not tell one pixel's route from its neighbour's."""
+
 OFFSET = SURFACE_OFFSET_M
-SEGMENT_COLUMNS = 10
+SEGMENT_COLUMNS = 11
 LEAVES = -2
-HIT_COLUMNS = 12
+HIT_COLUMNS = 16
+COAT_COLUMNS = [0, 1, 2, 3, 4, 5, 12, 15]
+FAN_COLUMNS = 19
+VARIANTS = 8
+FRONT, BACK, TILT_U, TILT_V, COATED = 0, 1, 2, 3, 4
+"""Sides and tilts a surface is lit on; COATED is added under a coat."""
+
+TILT = 0.25
+"""Slope at which the light on a relief is looked up beside the light on its mean plane; between them it is linear."""
+
+SKINS_PER_SURFACE = 256
+STACK = 48
+MATTE, FAN, AGAIN = 0.0, 1.0, 2.0
+GLOSS_FAN, INNER_FAN = 0.0, 1.0
 
 Bands = Callable[[Callable[[int, int], Any], int], list[Any]]
 """Runs a function over row bands (first, last) of a count, in worker threads, results in order."""
@@ -38,27 +82,42 @@ Bands = Callable[[Callable[[int, int], Any], int], list[Any]]
 class Traced:
     """Everything the second stage needs; nothing in it depends on a light.
 
-    segments (n, 10) float32   origin, direction, length in metres (inf where the path leaves the set), R, G, B weight
+    segments (n, 11) float32   origin, direction, length in metres (inf where the path leaves the set, 0 for a mere link to
+                               a hit inside glass), R, G, B weight; first stretch from a blurred mirror: directions per
+                               steradian there, else 0
     segment_hit (n,) int32     row of `hits` at the end of the stretch, -1 for none, LEAVES where the path leaves the set
-    starts (p + 1,) int64      the segments of sample i are segments[starts[i]:starts[i + 1]], in order
-    hits (m, 12) float32       place, normal, R, G, B weight times diffuse factor, surface, u, v
-    first (p,) int32           what the camera sees first: 64 * surface + skin, -1 for nothing
+    skip (n,) int32            how many rows further the next one is that does not come after this stretch
+    starts (p + 1,) int64      the segments of sample i are segments[starts[i]:starts[i + 1]], depth first
+    hits (m, 16) float32       place, normal, R, G, B weight times reflectance, surface times 8 plus variant, u, v (of a mesh:
+                               triangle, corner weight 1), coat index, kind (matte, fan, or
+                               place inside glass met again: then skin times 8 in column 9), corner weight 2, entry factor;
+                               for a fan column 10 is its row of `fans`
+    fans (f, 19) float64       places that mirror blurred or scatter inside glass: place, normal, axis t, direction to the
+                               viewer, skin, kind, medium, product, route so far, x and y of the sample (inside
+                               glass: place on its own surface, metres)
+    first (p,) int32           what the camera sees first: 256 * surface + skin, -1 for nothing
+    product (p,) int32         number of the product seen first, -1 for none
     route (p,) int32           a number that differs where the paths meet other surfaces in another order
+    fine (p,) bool             a relief or pattern is seen: its detail may be smaller than the pixel
     colours (m, 3) float32     columns 6 to 8 of hits by themselves: all that the last step of a drag reads of them
     lost_share                 mean share of a sample's light dropped by the cut-offs
     """
 
     segments: NDArray[np.float32]
     segment_hit: NDArray[np.int32]
+    skip: NDArray[np.int32]
     starts: NDArray[np.int64]
     hits: NDArray[np.float32]
+    fans: Array
     colours: NDArray[np.float32]
     first: NDArray[np.int32]
+    product: NDArray[np.int32]
     route: NDArray[np.int32]
+    fine: NDArray[np.bool_]
     lost_share: float
 
     def part(self, samples: NDArray[np.int64]) -> tuple[Traced, NDArray[np.int64]]:
-        """The paths of some samples alone, and the rows of `hits` that they keep."""
+        """The paths of some samples alone, and the rows of `hits` that they keep. Fans keep their old rows."""
         begin, count = self.starts[samples], self.starts[samples + 1] - self.starts[samples]
         starts = np.concatenate([np.zeros(1, np.int64), np.cumsum(count)])
         rows = np.repeat(begin - starts[:-1], count) + np.arange(starts[-1])
@@ -66,251 +125,675 @@ class Traced:
         hits = linked[linked >= 0].astype(np.int64)
         linked[linked >= 0] = np.arange(len(hits), dtype=np.int32)
         part = Traced(
-            segments=self.segments[rows], segment_hit=linked, starts=starts, hits=self.hits[hits],
-            colours=self.colours[hits],
-            first=self.first[samples], route=self.route[samples], lost_share=self.lost_share,
+            segments=self.segments[rows], segment_hit=linked, skip=self.skip[rows], starts=starts, hits=self.hits[hits],
+            fans=self.fans, colours=self.colours[hits], first=self.first[samples], product=self.product[samples],
+            route=self.route[samples], fine=self.fine[samples], lost_share=self.lost_share,
         )  # fmt: skip
         return part, hits
+
+
+class Buffers(NamedTuple):
+    """What one band of samples writes to, see Traced; levels: how many kept stretches lead to each."""
+
+    segments: NDArray[np.float32]
+    segment_hit: NDArray[np.int32]
+    levels: NDArray[np.int32]
+    skip: NDArray[np.int32]
+    starts: NDArray[np.int64]
+    hits: NDArray[np.float32]
+    fans: Array
+    first: NDArray[np.int32]
+    product: NDArray[np.int32]
+    route: NDArray[np.int32]
+    fine: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, count: int, room: int, fan_room: int) -> Buffers:
+        return cls(
+            np.empty((room, SEGMENT_COLUMNS), np.float32), np.empty(room, np.int32), np.empty(room, np.int32),
+            np.empty(room, np.int32), np.empty(count + 1, np.int64), np.empty((room, HIT_COLUMNS), np.float32),
+            np.empty((fan_room, FAN_COLUMNS)), np.empty(count, np.int32), np.empty(count, np.int32),
+            np.empty(count, np.int32), np.empty(count, np.bool_),
+        )  # fmt: skip
 
 
 class _Part(NamedTuple):
     """What one band of samples left in its buffers."""
 
-    segments: NDArray[np.float32]
-    segment_hit: NDArray[np.int32]
-    starts: NDArray[np.int64]
-    hits: NDArray[np.float32]
-    first: NDArray[np.int32]
-    route: NDArray[np.int32]
+    buffers: Buffers
     lost: float
 
 
-@kernel
-def skin_at(zones: Array, solid_skin: Ints, solid: int, x: float, y: float, z: float) -> int:
-    """Skin number at a place on a solid, place in the solid's own frame, metres."""
-    skin = solid_skin[solid]
-    azimuth = math.atan2(x, z)
-    for k in range(zones.shape[0]):
-        if zones[k, 0] != solid or y < zones[k, 1] or y > zones[k, 2]:
-            continue
-        away = abs(azimuth - zones[k, 3])
-        if away > math.pi:
-            away = 2 * math.pi - away
-        if away <= zones[k, 4]:
-            skin = int(zones[k, 5])
-    return skin
+@leaf
+def metal_share(skins: Array, skin: int, c: int, cosine: float, outside: float) -> float:
+    """What the metal of a skin mirrors of channel c, in a medium of index `outside`, tint included."""
+    return reflectance_metal(cosine, skins[skin, N + c] / outside, skins[skin, K + c] / outside) * skins[skin, TINT + c]
 
 
-@kernel
-def nearest_still(
-    stretches: Array, groups: Array, solids: Array, spans: Ints, flats: Array,
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float,
-) -> tuple[float, int, int, float, float]:  # fmt: skip
-    """Nearest still surface: t, surface (flats first, then solids; -1 none), stretch, and place u, v.
+@inlined
+def gloss_share(skins: Array, skin: int, c: int, cosine: float) -> float:
+    """What the smooth gloss of a skin, seen in air, mirrors of channel c: its coat, its metal, or both, incoherently.
 
-    On a flat u, v run -1..1; on a solid u is the place along the stretch and v unused.
+    Coat over metal:  R = Rc + (1 - Rc)^2 Rm / (1 - Rc Rm), Rm at the angle inside the coat.
     """
-    best = math.inf
-    surface = -1
-    stretch = -1
-    u = 0.0
-    v = 0.0
-    count = flats.shape[0]
-    for k in range(count):
-        t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, t_min, best)
-        if t < best:
-            best, surface, u, v = t, k, a, b
-    for s in range(solids.shape[0]):
-        t, i, along = hit_solid(
-            stretches, groups,
-            spans[s, 0], spans[s, 1], spans[s, 2], spans[s, 3],
-            ox - solids[s, 0], oy - solids[s, 1], oz - solids[s, 2], dx, dy, dz, t_min, best,
-        )  # fmt: skip
-        if t < best:
-            best, surface, stretch, u, v = t, count + s, i, along, 0.0
-    return best, surface, stretch, u, v
+    coat = skins[skin, COAT]
+    if skins[skin, KIND] != METAL:
+        return reflectance(cosine, coat) if coat > 0.0 else 0.0
+    if coat <= 0.0:
+        return metal_share(skins, skin, c, cosine, 1.0)
+    top = reflectance(cosine, coat)
+    under = math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat))
+    below = metal_share(skins, skin, c, under, coat)
+    return top + (1.0 - top) * (1.0 - top) * below / (1.0 - top * below)
+
+
+@leaf
+def facet_share(skins: Array, skin: int, c: int, cosine: float) -> float:
+    """What a facet of the rough part of a skin's gloss mirrors of channel c: its metal (under its coat) or its coat."""
+    coat = skins[skin, COAT]
+    if skins[skin, KIND] != METAL:
+        return reflectance(cosine, coat)
+    if coat <= 0.0:
+        return metal_share(skins, skin, c, cosine, 1.0)
+    return metal_share(skins, skin, c, math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat)), coat)
+
+
+@leaf
+def _wood(period: float, u: float, v: float) -> float:
+    """0 in the pale, 1 in the dark part of a board whose grain runs along u."""
+    bend = (
+        0.35 * math.sin(u / (5.1 * period)) + 0.22 * math.sin(u / (2.3 * period) + 1.3) + 0.3 * math.sin(v / (1.7 * period))
+    )
+    ring = v / period + bend
+    share = ring - math.floor(ring)
+    ring_part = share * share if share < 0.9 else (1.0 - share) * 8.1
+    pores = 0.5 + 0.5 * math.sin(61.0 * v / period + 3.0 * math.sin(u / (1.1 * period)))
+    return min(1.0, max(0.0, 0.8 * ring_part + 0.2 * pores))
+
+
+@inlined
+def albedo(skins: Array, skin: int, c: int, u: float, v: float) -> float:
+    """Reflectance of a skin's matte part in channel c, its pattern included."""
+    own = skins[skin, c]
+    if skins[skin, PATTERN] == 0.0:
+        return own
+    return own + (skins[skin, SECOND + c] - own) * _wood(skins[skin, PATTERN_PERIOD], u, v)
+
+
+@inlined
+def relief_at(still: Still, spot: Spot) -> tuple[float, float]:
+    """Slopes of the relief at a spot along its axes t and w."""
+    skins = still.skins
+    kind = int(skins[spot.skin, RELIEF])
+    if kind == 0:
+        return 0.0, 0.0
+    if kind != EMBOSS:
+        return slopes(kind, skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], spot.u, spot.v)
+    if spot.zone < 0:
+        return 0.0, 0.0
+    z = still.zones
+    across = spot.u - z[spot.zone, 2]
+    half = z[spot.zone, 3]
+    if z[spot.zone, 1] < 0.0:
+        radius = spot.u / spot.azimuth if abs(spot.azimuth) > 1e-9 else 0.0
+        across = turn_between(z[spot.zone, 2], spot.azimuth) * radius
+        half *= max(radius, 1e-6)
+    return rim_slopes(
+        skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], across, spot.v - z[spot.zone, 4], half, z[spot.zone, 5],
+        z[spot.zone, 7] > 0.0,
+    )  # fmt: skip
+
+
+@inlined
+def _link(out: Buffers, n: int, hit: int, level: int, free: bool) -> int:
+    """Tie a hit to the stretch written last if that is free, else to a stretch of no length; returns the count."""
+    if free and out.segment_hit[n - 1] == -1:
+        out.segment_hit[n - 1] = hit
+        return n
+    for k in range(SEGMENT_COLUMNS):
+        out.segments[n, k] = 0.0
+    out.segment_hit[n] = hit
+    out.levels[n] = level
+    return n + 1
+
+
+@inlined
+def _write_hit(
+    out: Buffers, m: int, x: float, y: float, z: float, nx: float, ny: float, nz: float,
+    red: float, green: float, blue: float, surface: int, variant: int, u: float, v: float, w: float,
+    coat: float, entry: float, kind: float,
+) -> int:  # fmt: skip
+    h = out.hits
+    h[m, 0] = x
+    h[m, 1] = y
+    h[m, 2] = z
+    h[m, 3] = nx
+    h[m, 4] = ny
+    h[m, 5] = nz
+    h[m, 6] = red
+    h[m, 7] = green
+    h[m, 8] = blue
+    h[m, 9] = surface * VARIANTS + variant + (COATED if coat > 0.0 else 0)
+    h[m, 10] = u
+    h[m, 11] = v
+    h[m, 12] = coat
+    h[m, 13] = kind
+    h[m, 14] = w
+    h[m, 15] = entry
+    return m + 1
+
+
+@inlined
+def _push(
+    stack: Array, top: int, x: float, y: float, z: float, dx: float, dy: float, dz: float,
+    red: float, green: float, blue: float, medium: int, event: int, level: int, product: int,
+) -> int:  # fmt: skip
+    stack[top, 0] = x
+    stack[top, 1] = y
+    stack[top, 2] = z
+    stack[top, 3] = dx
+    stack[top, 4] = dy
+    stack[top, 5] = dz
+    stack[top, 6] = red
+    stack[top, 7] = green
+    stack[top, 8] = blue
+    stack[top, 9] = medium
+    stack[top, 10] = event
+    stack[top, 11] = level
+    stack[top, 12] = product
+    return top + 1
+
+
+@inlined
+def _grow(
+    still: Still,
+    stack: Array,
+    out: Buffers,
+    n: int,
+    m: int,
+    f: int,
+    fans: bool,
+    cut: float,
+    most_events: int,
+    sx: float,
+    sy: float,
+) -> tuple[int, int, int, float, int, int, bool]:
+    """Follow the ray on the stack and all it splits into; returns segments, hits and fans written so far, light lost, what
+    is met first, the route, and whether fine detail is met. Segments -1: a buffer is full.
+
+    fans: blurred mirrors and places inside glass become fans; else the first mirror sharply and the second are dropped.
+    """
+    top = 1
+    lost = 0.0
+    seen = -1
+    order = 0
+    fine = False
+    flat_count = still.flats.shape[0]
+    skins = still.skins
+    media = still.media
+    while top > 0:
+        if n + 8 >= out.segments.shape[0] or m + 8 >= out.hits.shape[0] or f + 2 >= out.fans.shape[0]:
+            return -1, 0, 0, 0.0, 0, 0, False
+        top -= 1
+        ox, oy, oz = stack[top, 0], stack[top, 1], stack[top, 2]
+        dx, dy, dz = stack[top, 3], stack[top, 4], stack[top, 5]
+        red, green, blue = stack[top, 6], stack[top, 7], stack[top, 8]
+        medium = int(stack[top, 9])
+        event = int(stack[top, 10])
+        level = int(stack[top, 11])
+        product = int(stack[top, 12])
+        t, surface, part, u, v = nearest_still(still, medium, ox, oy, oz, dx, dy, dz, OFFSET)
+        own = int(still.bodies[surface - flat_count, PRODUCT]) if surface >= flat_count else -1
+        clear = surface >= flat_count and still.bodies[surface - flat_count, IS_CLEAR] > 0.0
+        free = False
+        if medium == 0 and not (clear and own == product):
+            s = out.segments
+            s[n, 0] = ox
+            s[n, 1] = oy
+            s[n, 2] = oz
+            s[n, 3] = dx
+            s[n, 4] = dy
+            s[n, 5] = dz
+            s[n, 6] = t
+            s[n, 7] = red
+            s[n, 8] = green
+            s[n, 9] = blue
+            s[n, 10] = 0.0
+            out.segment_hit[n] = -1
+            out.levels[n] = level
+            n += 1
+            level += 1
+            free = True
+        if surface < 0:
+            if free:
+                out.segment_hit[n - 1] = LEAVES
+            elif product >= 0:  # out of the ground edge of a table's glass it goes nowhere; out of a vessel it cannot
+                lost += (red + green + blue) / 3.0
+            continue
+        if medium > 0:
+            red *= math.exp(-media[medium, 1] * t)
+            green *= math.exp(-media[medium, 2] * t)
+            blue *= math.exp(-media[medium, 3] * t)
+        x = ox + t * dx
+        y = oy + t * dy
+        z = oz + t * dz
+        spot = spot_at(still, surface, part, u, v, x, y, z)
+        skin = spot.skin
+        nx, ny, nz = spot.nx, spot.ny, spot.nz
+        gx, gy, gz = spot.gx, spot.gy, spot.gz
+        front = gx * dx + gy * dy + gz * dz <= 0.0
+        slope_u = 0.0
+        slope_v = 0.0
+        if skins[skin, RELIEF] > 0.0:
+            slope_u, slope_v = relief_at(still, spot)
+            fine = fine or event == 0
+        elif skins[skin, PATTERN] > 0.0:
+            fine = fine or event == 0
+        if slope_u != 0.0 or slope_v != 0.0:
+            nx -= slope_u * spot.tx + slope_v * spot.wx
+            ny -= slope_u * spot.ty + slope_v * spot.wy
+            nz -= slope_u * spot.tz + slope_v * spot.wz
+            scale = 1.0 / math.sqrt(nx * nx + ny * ny + nz * nz)
+            nx *= scale
+            ny *= scale
+            nz *= scale
+        if not front:
+            nx, ny, nz = -nx, -ny, -nz
+            gx, gy, gz = -gx, -gy, -gz
+        facing = nx * dx + ny * dy + nz * dz
+        if facing >= -1e-6:
+            nx, ny, nz = gx, gy, gz
+            facing = nx * dx + ny * dy + nz * dz
+        if seen < 0:
+            seen = surface * SKINS_PER_SURFACE + skin
+        most = max(red, green, blue)
+        if most >= WORTH_AN_EDGE:
+            order = (order * 8191 + surface * SKINS_PER_SURFACE + skin + 1) % 1_000_003
+        ahead = int(still.media_of[surface, 1 if front else 0])
+        if skins[skin, KIND] == CLEAR and ahead >= 0:
+            ratio = media[ahead, 0] / media[medium, 0]
+            mirrored = reflectance(-facing, ratio)
+            if mirrored < 1.0:
+                # Snell: the part along the surface shrinks by the ratio of indices.
+                inverse = 1.0 / ratio
+                into = math.sqrt(max(0.0, 1.0 - inverse * inverse * (1.0 - facing * facing)))
+                bx = inverse * dx + (-inverse * facing - into) * nx
+                by = inverse * dy + (-inverse * facing - into) * ny
+                bz = inverse * dz + (-inverse * facing - into) * nz
+                if bx * gx + by * gy + bz * gz >= -1e-9:
+                    bx, by, bz = dx, dy, dz
+                passed = 1.0 - mirrored
+                if event >= most_events or most * passed < cut:
+                    lost += passed * (red + green + blue) / 3.0
+                else:
+                    top = _push(stack, top, x, y, z, bx, by, bz, red * passed, green * passed, blue * passed, ahead,
+                                event + 1, level, own)  # fmt: skip
+            if event >= most_events or most * mirrored < cut:
+                lost += mirrored * (red + green + blue) / 3.0
+                continue
+            red *= mirrored
+            green *= mirrored
+            blue *= mirrored
+        else:
+            inside = medium > 0
+            cosine = -facing
+            coat = 0.0 if inside else skins[skin, COAT]
+            rough = skins[skin, ALONG] > 0.0
+            is_metal = skins[skin, KIND] == METAL
+            ar = albedo(skins, skin, 0, spot.u, spot.v)
+            ag = albedo(skins, skin, 1, spot.u, spot.v)
+            ab = albedo(skins, skin, 2, spot.u, spot.v)
+            if not is_metal and ar + ag + ab > 0.0:
+                if inside and own < 0:
+                    # Paint under a table's glass: lit and seen as if on the top above it, its glass as a coat.
+                    glass = media[medium, 0]
+                    behind = skins[skin, INNER]
+                    m = _write_hit(out, m, x, 0.0, z, gx, gy, gz, red * ar * behind, green * ag * behind, blue * ab * behind,
+                                   surface - 1, FRONT, u, v, 0.0, glass, skins[skin, ENTRY], MATTE)  # fmt: skip
+                    n = _link(out, n, m - 1, level, free)
+                elif inside:
+                    if fans:
+                        f = _write_fan(out, f, x, y, z, nx, ny, nz, spot, dx, dy, dz, INNER_FAN, medium, own, order, sx, sy)
+                        m = _write_hit(out, m, x, y, z, nx, ny, nz, red * ar, green * ag, blue * ab, 0, 0, float(f - 1), 0.0,
+                                       0.0, 0.0, 1.0, FAN)  # fmt: skip
+                        n = _link(out, n, m - 1, level, free)
+                    else:
+                        m = _write_hit(out, m, x, y, z, nx, ny, nz, red * ar, green * ag, blue * ab, skin, 0, spot.u, spot.v,
+                                       0.0, 0.0, 1.0, AGAIN)  # fmt: skip
+                        n = _link(out, n, m - 1, level, free)
+                else:
+                    leaves = 1.0
+                    if coat > 0.0:
+                        leaves = (1.0 - reflectance(cosine, coat)) * skins[skin, INNER]
+                    p, q, w = u, v, 0.0
+                    if surface >= flat_count:
+                        if still.bodies[surface - flat_count, BODY_KIND] == REVOLUTION:
+                            p, q = spot.azimuth, part + u
+                        else:
+                            p, q, w = float(part), u, v
+                    entry = skins[skin, ENTRY]
+                    variant = FRONT if front else BACK
+                    first = m
+                    if slope_u != 0.0 or slope_v != 0.0:
+                        # The light on a tilted normal from the light on the mean plane and on two known tilts.
+                        side = 1.0 if front else -1.0
+                        lift = math.sqrt(1.0 + slope_u * slope_u + slope_v * slope_v)
+                        known = math.sqrt(1.0 + TILT * TILT)
+                        k0 = leaves * (1.0 + slope_u / TILT + slope_v / TILT) / lift
+                        k1 = -leaves * slope_u / TILT * known / lift
+                        k2 = -leaves * slope_v / TILT * known / lift
+                        mx, my, mz = spot.nx * side, spot.ny * side, spot.nz * side
+                        m = _write_hit(out, m, x, y, z, mx, my, mz, red * ar * k0, green * ag * k0, blue * ab * k0,
+                                       surface, variant, p, q, w, coat, entry, MATTE)  # fmt: skip
+                        if front:
+                            m = _write_hit(out, m, x, y, z, (mx + TILT * spot.tx) / known, (my + TILT * spot.ty) / known,
+                                           (mz + TILT * spot.tz) / known, red * ar * k1, green * ag * k1, blue * ab * k1,
+                                           surface, TILT_U, p, q, w, coat, entry, MATTE)  # fmt: skip
+                            m = _write_hit(out, m, x, y, z, (mx + TILT * spot.wx) / known, (my + TILT * spot.wy) / known,
+                                           (mz + TILT * spot.wz) / known, red * ar * k2, green * ag * k2, blue * ab * k2,
+                                           surface, TILT_V, p, q, w, coat, entry, MATTE)  # fmt: skip
+                    else:
+                        m = _write_hit(out, m, x, y, z, nx, ny, nz, red * ar * leaves, green * ag * leaves,
+                                       blue * ab * leaves, surface, variant, p, q, w, coat, entry, MATTE)  # fmt: skip
+                    through = skins[skin, THROUGH]
+                    if through > 0.0 and own < 0:
+                        behind = leaves * through
+                        m = _write_hit(out, m, x, y, z, -nx, -ny, -nz, red * behind, green * behind, blue * behind, surface,
+                                       BACK if front else FRONT, p, q, w, 0.0, 1.0, MATTE)  # fmt: skip
+                    for hit in range(first, m):
+                        n = _link(out, n, hit, level, free)
+            if inside:
+                if is_metal:
+                    outside = media[medium, 0]
+                    red *= metal_share(skins, skin, 0, cosine, outside)
+                    green *= metal_share(skins, skin, 1, cosine, outside)
+                    blue *= metal_share(skins, skin, 2, cosine, outside)
+                elif own < 0 and skins[skin, COAT] > 0.0:
+                    under = reflectance(cosine, skins[skin, COAT] / media[medium, 0])
+                    red *= under
+                    green *= under
+                    blue *= under
+                else:
+                    continue
+            elif rough and fans:
+                below = 1.0
+                sharp = 0.0
+                if is_metal and coat > 0.0:
+                    sharp = reflectance(cosine, coat)
+                    below = (1.0 - sharp) * (1.0 - sharp)
+                f = _write_fan(out, f, x, y, z, nx, ny, nz, spot, dx, dy, dz, GLOSS_FAN, medium, own, order, sx, sy)
+                m = _write_hit(out, m, x, y, z, nx, ny, nz, red * below, green * below, blue * below, 0, 0, float(f - 1), 0.0,
+                               0.0, 0.0, 1.0, FAN)  # fmt: skip
+                n = _link(out, n, m - 1, level, free)
+                red *= sharp
+                green *= sharp
+                blue *= sharp
+            else:
+                red *= gloss_share(skins, skin, 0, cosine)
+                green *= gloss_share(skins, skin, 1, cosine)
+                blue *= gloss_share(skins, skin, 2, cosine)
+            most = max(red, green, blue)
+            if event >= most_events or most < cut:
+                lost += (red + green + blue) / 3.0
+                continue
+        rx = dx - 2.0 * facing * nx
+        ry = dy - 2.0 * facing * ny
+        rz = dz - 2.0 * facing * nz
+        if rx * gx + ry * gy + rz * gz <= 1e-6:
+            facing = gx * dx + gy * dy + gz * dz
+            rx = dx - 2.0 * facing * gx
+            ry = dy - 2.0 * facing * gy
+            rz = dz - 2.0 * facing * gz
+        top = _push(stack, top, x, y, z, rx, ry, rz, red, green, blue, medium, event + 1, level, own)
+    return n, m, f, lost, seen, order, fine
+
+
+@leaf
+def _write_fan(
+    out: Buffers, f: int, x: float, y: float, z: float, nx: float, ny: float, nz: float, spot: Spot,
+    dx: float, dy: float, dz: float, kind: float, medium: int, product: int, order: int, sx: float, sy: float,
+) -> int:  # fmt: skip
+    a = out.fans
+    a[f, 0] = x
+    a[f, 1] = y
+    a[f, 2] = z
+    a[f, 3] = nx
+    a[f, 4] = ny
+    a[f, 5] = nz
+    a[f, 6] = spot.tx
+    a[f, 7] = spot.ty
+    a[f, 8] = spot.tz
+    a[f, 9] = -dx
+    a[f, 10] = -dy
+    a[f, 11] = -dz
+    a[f, 12] = spot.skin
+    a[f, 13] = kind
+    a[f, 14] = medium
+    a[f, 15] = product
+    inner = kind == INNER_FAN  # its light does not depend on how it is seen: its place is that on its own surface
+    a[f, 16] = 0 if inner else order
+    a[f, 17] = spot.u if inner else sx
+    a[f, 18] = spot.v if inner else sy
+    return f + 1
+
+
+@inlined
+def _count_skips(out: Buffers, begin: int, end: int) -> None:
+    for i in range(begin, end):
+        j = i + 1
+        while j < end and out.levels[j] > out.levels[i]:
+            j += 1
+        out.skip[i] = j - i
 
 
 @kernel
 def _follow(
-    stretches: Array, groups: Array, solids: Array, spans: Ints, flats: Array, flat_skin: Ints, zones: Array,
-    solid_skin: Ints, skins: Array, eye: Array, right: Array, up: Array, ahead: Array, half_w: float, half_h: float,
-    samples: Array, begin: int, end: int, width: int, height: int,
-    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], starts: NDArray[np.int64],
-    hits: NDArray[np.float32], first: NDArray[np.int32], route: NDArray[np.int32],
-) -> tuple[int, int, float]:  # fmt: skip
-    """Trace samples[begin:end]; returns segments and hits written and light lost; -1 segments if a buffer is full."""
-    n = 0
-    m = 0
+    still: Still, eye: Array, right: Array, up: Array, ahead: Array, half_w: float, half_h: float, samples: Array,
+    begin: int, end: int, width: int, height: int, out: Buffers,
+    cut: float,
+) -> tuple[int, int, int, int, float]:  # fmt: skip
+    """Trace samples[begin:end] or as many as fit; returns how many, segments, hits and fans written, and light lost."""
+    stack = np.empty((STACK, 13))
+    n = m = f = 0
     lost = 0.0
-    flat_count = flats.shape[0]
+    flat_count = still.flats.shape[0]
     for p in range(begin, end):
-        starts[p - begin] = n
+        first = n
+        out.starts[p - begin] = n
         sx = (2.0 * samples[p, 0] / width - 1.0) * half_w
         sy = (1.0 - 2.0 * samples[p, 1] / height) * half_h
         dx = ahead[0] + sx * right[0] + sy * up[0]
         dy = ahead[1] + sx * right[1] + sy * up[1]
         dz = ahead[2] + sx * right[2] + sy * up[2]
-        length = math.sqrt(dx * dx + dy * dy + dz * dz)
-        dx /= length
-        dy /= length
-        dz /= length
-        ox, oy, oz = eye[0], eye[1], eye[2]
-        weight = 1.0
-        seen = -1
-        order = 0
-        for event in range(MAX_EVENTS + 1):
-            if n >= segments.shape[0] or m >= hits.shape[0]:
-                return -1, 0, 0.0
-            t, surface, stretch, u, v = nearest_still(
-                stretches, groups, solids, spans, flats, ox, oy, oz, dx, dy, dz, OFFSET
-            )
-            segments[n, 0] = ox
-            segments[n, 1] = oy
-            segments[n, 2] = oz
-            segments[n, 3] = dx
-            segments[n, 4] = dy
-            segments[n, 5] = dz
-            segments[n, 6] = t
-            segments[n, 7] = weight
-            segments[n, 8] = weight
-            segments[n, 9] = weight
-            segment_hit[n] = -1
-            n += 1
-            if surface < 0:
-                segment_hit[n - 1] = LEAVES
-                break
-            x = ox + t * dx
-            y = oy + t * dy
-            z = oz + t * dz
-            if surface < flat_count:
-                nx = flats[surface, 9]
-                ny = flats[surface, 10]
-                nz = flats[surface, 11]
-                gx, gy, gz = nx, ny, nz
-                skin = flat_skin[surface]
-                hit_u, hit_v = u, v
+        scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+        _push(stack, 0, eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale, 1.0, 1.0, 1.0, 0, 0, 0, -1)
+        hits, spread_fans = m, f
+        n, m, f, gone, seen, order, fine = _grow(
+            still, stack, out, n, m, f, True, cut, MAX_EVENTS, samples[p, 0], samples[p, 1]
+        )
+        if n < 0:
+            return p - begin, first, hits, spread_fans, lost
+        _count_skips(out, first, n)
+        lost += gone
+        surface = seen // SKINS_PER_SURFACE if seen >= 0 else -1
+        out.first[p - begin] = seen
+        out.product[p - begin] = int(still.bodies[surface - flat_count, PRODUCT]) if surface >= flat_count else -1
+        out.route[p - begin] = order
+        out.fine[p - begin] = fine
+    out.starts[end - begin] = n
+    return end - begin, n, m, f, lost
+
+
+@leaf
+def fan_frame(fans: Array, p: int) -> tuple[float, float, float, float, float, float, float, float, float]:
+    """Axes t and b of a fan's surface, square to its normal (a relief tilts it), and the viewer's direction in that frame."""
+    nx, ny, nz = fans[p, 3], fans[p, 4], fans[p, 5]
+    along = fans[p, 6] * nx + fans[p, 7] * ny + fans[p, 8] * nz
+    tx, ty, tz = fans[p, 6] - along * nx, fans[p, 7] - along * ny, fans[p, 8] - along * nz
+    scale = 1.0 / math.sqrt(tx * tx + ty * ty + tz * tz)
+    tx, ty, tz = tx * scale, ty * scale, tz * scale
+    bx, by, bz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
+    ex, ey, ez = fans[p, 9], fans[p, 10], fans[p, 11]
+    return (
+        tx, ty, tz, bx, by, bz, ex * tx + ey * ty + ez * tz, ex * bx + ey * by + ez * bz,
+        max(1e-4, ex * nx + ey * ny + ez * nz),
+    )  # fmt: skip
+
+
+@kernel
+def _spread(
+    still: Still, fans: Array, gloss_rays: int, inner_rays: int, begin: int, end: int, out: Buffers
+) -> tuple[int, int, int, int, float]:
+    """Follow many directions from each of fans[begin:end] as one sample; returns as _follow does."""
+    stack = np.empty((STACK, 13))
+    n = m = 0
+    lost = 0.0
+    skins = still.skins
+    for p in range(begin, end):
+        first = n
+        first_hit = m
+        rays = inner_rays if fans[p, 13] == INNER_FAN else gloss_rays
+        out.starts[p - begin] = n
+        x, y, z = fans[p, 0], fans[p, 1], fans[p, 2]
+        nx, ny, nz = fans[p, 3], fans[p, 4], fans[p, 5]
+        tx, ty, tz, bx, by, bz, vx, vy, vz = fan_frame(fans, p)
+        skin = int(fans[p, 12])
+        medium = int(fans[p, 14])
+        product = int(fans[p, 15])
+        a_t = skins[skin, ALONG]
+        a_b = skins[skin, ACROSS]
+        shift_u = (p * 0.7548776662466927) % 1.0
+        shift_v = (p * 0.5698402909980532) % 1.0
+        for i in range(rays):
+            u, v = spread_place(i, rays, shift_u, shift_v)
+            share = 1.0 / rays
+            dense = 0.0
+            red = green = blue = share
+            if fans[p, 13] == INNER_FAN:
+                lx, ly, lz = cosine_direction(u, v)
             else:
-                s = surface - flat_count
-                lx = x - solids[s, 0]
-                ly = y - solids[s, 1]
-                lz = z - solids[s, 2]
-                nx, ny, nz = outline_normal(stretches, stretch, u, lx, lz)
-                skin = skin_at(zones, solid_skin, s, lx, ly, lz)
-                hit_u, hit_v = math.atan2(lx, lz), stretch + u
-                r = math.hypot(lx, lz)
-                gy = -(stretches[stretch, 3] - stretches[stretch, 1])
-                gr = stretches[stretch, 2] - stretches[stretch, 0]
-                scale = 1.0 / math.hypot(gy, gr)
-                gy *= scale
-                gr *= scale
-                gx = gr * lx / r if r > 1e-12 else 0.0
-                gz = gr * lz / r if r > 1e-12 else 0.0
-            if gx * dx + gy * dy + gz * dz > 0.0:
-                nx, ny, nz = -nx, -ny, -nz
-                gx, gy, gz = -gx, -gy, -gz
-            facing = nx * dx + ny * dy + nz * dz
-            if facing >= -1e-6:
-                nx, ny, nz = gx, gy, gz
-                facing = nx * dx + ny * dy + nz * dz
-            if event == 0:
-                seen = surface * 64 + skin
-            order = (order * 8191 + surface * 64 + skin + 1) % 1_000_003
-            index = skins[skin, 3]
-            mirrored = 0.0
-            if index > 0.0:
-                mirrored = reflectance(-facing, index)
-            leaves = 1.0
-            if index > 0.0:
-                leaves = (1.0 - mirrored) * skins[skin, 4]
-            if skins[skin, 0] + skins[skin, 1] + skins[skin, 2] > 0.0:
-                hits[m, 0] = x
-                hits[m, 1] = y
-                hits[m, 2] = z
-                hits[m, 3] = nx
-                hits[m, 4] = ny
-                hits[m, 5] = nz
-                hits[m, 6] = weight * leaves * skins[skin, 0]
-                hits[m, 7] = weight * leaves * skins[skin, 1]
-                hits[m, 8] = weight * leaves * skins[skin, 2]
-                hits[m, 9] = surface
-                hits[m, 10] = hit_u
-                hits[m, 11] = hit_v
-                segment_hit[n - 1] = m
-                m += 1
-            weight *= mirrored
-            if weight < CUT or event == MAX_EVENTS:
-                lost += weight
-                break
-            rx = dx - 2.0 * facing * nx
-            ry = dy - 2.0 * facing * ny
-            rz = dz - 2.0 * facing * nz
-            below = rx * gx + ry * gy + rz * gz
-            if below <= 1e-6:
-                facing = gx * dx + gy * dy + gz * dz
-                rx = dx - 2.0 * facing * gx
-                ry = dy - 2.0 * facing * gy
-                rz = dz - 2.0 * facing * gz
-            dx, dy, dz = rx, ry, rz
-            ox, oy, oz = x, y, z
-        first[p - begin] = seen
-        route[p - begin] = order
-    starts[end - begin] = n
-    return n, m, lost
+                hx, hy, hz = seen_facet(vx, vy, vz, a_t, a_b, u, v)
+                c = vx * hx + vy * hy + vz * hz
+                lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+                if lz <= 1e-5:
+                    continue
+                dense = rays * lobe_density(vx, vy, vz, hx, hy, hz, a_t, a_b)
+                share *= lobe_weight(vx, vy, vz, lx, ly, lz, a_t, a_b)
+                red = share * facet_share(skins, skin, 0, c)
+                green = share * facet_share(skins, skin, 1, c)
+                blue = share * facet_share(skins, skin, 2, c)
+            dx = lx * tx + ly * bx + lz * nx
+            dy = lx * ty + ly * by + lz * ny
+            dz = lx * tz + ly * bz + lz * nz
+            # The weights of a fan are shares of its own whole: scaled up for the cut-offs, back down afterwards.
+            _push(stack, 0, x, y, z, dx, dy, dz, red * rays, green * rays, blue * rays, medium, 1, 0, product)
+            row = n
+            hit = m
+            n, m, _, gone, _, _, _ = _grow(still, stack, out, n, m, 0, False, FAN_CUT, MAX_FAN_EVENTS, 0.0, 0.0)
+            if n < 0:
+                return p - begin, first, first_hit, 0, lost
+            if row < n and out.segments[row, 6] > 0.0:
+                out.segments[row, 10] = dense
+            for k in range(row, n):
+                for c3 in range(7, 10):
+                    out.segments[k, c3] /= rays
+            for k in range(hit, m):
+                for c3 in range(6, 9):
+                    out.hits[k, c3] /= rays
+            lost += gone / rays
+        _count_skips(out, first, n)
+        out.first[p - begin] = -1
+        out.product[p - begin] = -1
+        out.route[p - begin] = 0
+        out.fine[p - begin] = False
+    out.starts[end - begin] = n
+    return end - begin, n, m, 0, lost
 
 
 def trace(
     still: Still, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float,
-    samples: Array, width: int, height: int, bands: Bands,
+    samples: Array, width: int, height: int, bands: Bands, cut: float = CUT,
 ) -> Traced:  # fmt: skip
     """Trace camera samples through the still set.
 
     eye (3,) metres; basis: right, up, ahead, unit vectors; half_width, half_height: tangents of half the field of view.
     samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner.
-    Holds for:  an eye outside every solid. The buffers grow until everything fits.
+    cut: what a path must carry to be followed.
+    Holds for:  an eye outside every body. The buffers grow until everything fits.
     """
     right, up, ahead = basis
 
-    def band(begin: int, end: int) -> _Part:
-        count = end - begin
-        room = max(64, int(1.6 * count))
-        while True:
-            segments = np.empty((room, SEGMENT_COLUMNS), np.float32)
-            segment_hit = np.empty(room, np.int32)
-            starts = np.empty(count + 1, np.int64)
-            hits = np.empty((room, HIT_COLUMNS), np.float32)
-            first = np.empty(count, np.int32)
-            route = np.empty(count, np.int32)
-            n, m, lost = _follow(
-                *still, eye, right, up, ahead, half_width, half_height, samples, begin, end, width, height,
-                segments, segment_hit, starts, hits, first, route,
-            )  # fmt: skip
-            if n >= 0:
-                return _Part(segments[:n].copy(), segment_hit[:n].copy(), starts, hits[:m].copy(), first, route, lost)
-            room *= 2
+    def work(begin: int, end: int, out: Buffers) -> tuple[int, int, int, int, float]:
+        return _follow(still, eye, right, up, ahead, half_width, half_height, samples, begin, end, width, height, out, cut)
 
-    parts = bands(band, len(samples))
-    return _joined(parts, len(samples))
+    return _in_bands(work, len(samples), 1.6, bands)
+
+
+def trace_fans(still: Still, fans: Array, *, rays: int, inner_rays: int, bands: Bands) -> Traced:
+    """Spread rows of Traced.fans (f, 19) into many directions each and follow them: one sample per fan.
+
+    rays: directions of a blurred mirror; inner_rays: of a place inside glass.
+    The weights of a sample add up to the share of an even surrounding that the place gives back.
+    """
+
+    def work(begin: int, end: int, out: Buffers) -> tuple[int, int, int, int, float]:
+        return _spread(still, fans, rays, inner_rays, begin, end, out)
+
+    return _in_bands(work, len(fans), 1.8 * rays, bands)
+
+
+def _in_bands(
+    work: Callable[[int, int, Buffers], tuple[int, int, int, int, float]], count: int, each: float, bands: Bands
+) -> Traced:
+    """Run over bands of samples; where a buffer is full, go on in a new one, and join what they left."""
+
+    def band(begin: int, end: int) -> list[_Part]:
+        parts: list[_Part] = []
+        need = each
+        least = 64
+        while begin < end:
+            room = max(least, int(need * (end - begin)) + 64)
+            out = Buffers.of(end - begin, room, max(least, (end - begin) // 4))
+            done, n, m, f, lost = work(begin, end, out)
+            if done == 0:
+                least *= 4
+                continue
+            kept = Buffers(
+                out.segments[:n].copy(), out.segment_hit[:n].copy(), out.levels[:0], out.skip[:n].copy(),
+                out.starts[: done + 1].copy(), out.hits[:m].copy(), out.fans[:f].copy(), out.first[:done], out.product[:done],
+                out.route[:done], out.fine[:done],
+            )  # fmt: skip
+            kept.starts[done] = n
+            parts.append(_Part(kept, lost))
+            begin += done
+            need = max(need, 1.5 * n / done)
+        return parts
+
+    return _joined([part for parts in bands(band, count) for part in parts], count)
 
 
 def _joined(parts: list[_Part], count: int) -> Traced:
     """One Traced from the bands' buffers, offsets corrected."""
     starts = [np.zeros(1, np.int64)]
     linked = [np.empty(0, np.int32)]
-    n = m = 0
-    for part in parts:
+    n = m = f = 0
+    for part, _ in parts:
         starts.append(part.starts[1:] + n)
         linked.append(np.where(part.segment_hit >= 0, part.segment_hit + m, part.segment_hit).astype(np.int32))
-        n += len(part.segments)
-        m += len(part.hits)
-    hits = np.concatenate([np.empty((0, HIT_COLUMNS), np.float32), *(p.hits for p in parts)])
+        of_fan = part.hits[:, 13] == FAN
+        if f and len(part.fans):
+            part.hits[of_fan, 10] += f
+        n, m, f = n + len(part.segments), m + len(part.hits), f + len(part.fans)
+
+    def joined(name: str, empty: NDArray) -> Any:
+        return np.concatenate([empty, *(getattr(p, name) for p, _ in parts)])
+
+    hits = joined("hits", np.empty((0, HIT_COLUMNS), np.float32))
+    none = np.empty(0, np.int32)
     return Traced(
-        segments=np.concatenate([np.empty((0, SEGMENT_COLUMNS), np.float32), *(p.segments for p in parts)]),
-        segment_hit=np.concatenate(linked),
-        starts=np.concatenate(starts),
-        hits=hits,
-        colours=np.ascontiguousarray(hits[:, 6:9]),
-        first=np.concatenate([np.empty(0, np.int32), *(p.first for p in parts)]),
-        route=np.concatenate([np.empty(0, np.int32), *(p.route for p in parts)]),
+        segments=joined("segments", np.empty((0, SEGMENT_COLUMNS), np.float32)), segment_hit=np.concatenate(linked),
+        skip=joined("skip", none), starts=np.concatenate(starts), hits=hits, fans=joined("fans", np.empty((0, FAN_COLUMNS))),
+        colours=np.ascontiguousarray(hits[:, 6:9]), first=joined("first", none), product=joined("product", none),
+        route=joined("route", none), fine=joined("fine", np.empty(0, np.bool_)),
         lost_share=sum(p.lost for p in parts) / max(count, 1),
-    )
+    )  # fmt: skip

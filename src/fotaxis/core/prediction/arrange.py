@@ -1,4 +1,4 @@
-"""A plan laid out as the flat arrays the kernels read."""
+"""What is moved about, and the table as a thing that throws light, as the kernels read them."""
 
 from __future__ import annotations
 
@@ -7,124 +7,42 @@ from functools import lru_cache
 
 import numpy as np
 
-from fotaxis.core.geometry import facing, flat, revolution
-from fotaxis.core.geometry.profile import Profile, refine
-from fotaxis.core.optics.fresnel import hemispherical_reflectance
+from fotaxis.core.geometry import facing, flat
 from fotaxis.core.optics.shading import LEAST_BOUNCE, Movables
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
-from fotaxis.core.prediction.plan import Plan, Skin
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.subject import Can, Sphere, Subject, Turned
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
 from fotaxis.core.sources.things import Card, Light, Panel, half_size
 from fotaxis.core.values import Array, lattice
 
 PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
-SUBJECT, RISER = 0, 1
 LEAST_BASE_M = 0.005
-TOUCH_M = 2e-5
-"""Gap between a thing and what it stands on, so that their faces do not coincide."""
 
 
-@lru_cache(maxsize=64)
-def _inner_factor(index: float, albedo: float) -> float:
-    """How much diffuse light of albedo 1 a coat passes both ways, inner reflections summed.
-
-        (1 - F_out) / (n^2 (1 - albedo F_in)),  F_in = 1 - (1 - F_out) / n^2
-    Source: Judd 1942; entry is averaged over the hemisphere, exit is exact (trace multiplies by 1 - R).
-    """
-    outside = hemispherical_reflectance(index=index)
-    inside = 1 - (1 - outside) / index**2
-    return (1 - outside) / index**2 / (1 - albedo * inside)
-
-
-def _skin_row(skin: Skin) -> list[float]:
-    r = skin.reflectance
-    mean = (r.red + r.green + r.blue) / 3
-    factor = _inner_factor(skin.coat_index, mean) if skin.coat_index else 1.0
-    return [r.red, r.green, r.blue, skin.coat_index, factor]
-
-
-@lru_cache(maxsize=32)
-def _packed(profile: Profile) -> tuple[Array, Array]:
-    return revolution.pack(refine(profile))
-
-
-def still_set(plan: Plan) -> Still:
-    """Product, riser, table and background of a plan as kernel arrays."""
-    skins: list[list[float]] = []
-
-    def skin_number(skin: Skin) -> int:
-        row = _skin_row(skin)
-        if row not in skins:
-            skins.append(row)
-        return skins.index(row)
-
-    subject = plan.subject
-    shapes = [(subject.profile, plan.lift_m - subject.profile.foot_m + TOUCH_M, skin_number(subject.body))]
-    if plan.riser:
-        r = plan.riser
-        block = Profile(heights_m=(0.0, r.height_m), radii_m=(r.diameter_m / 2, r.diameter_m / 2))
-        shapes.append((block, 0.0, skin_number(r.skin)))
-    zones = [
-        [SUBJECT, b.low_m, b.high_m, _wrapped(b.azimuth_rad), b.width_rad / 2, skin_number(b.skin), rank]
-        for rank, b in enumerate(subject.bands)
-    ]
-    flats: list[Array] = []
-    flat_skin: list[int] = []
-    if plan.table:
-        t = plan.table
-        across, up, front = np.array([1.0, 0, 0]), np.array([0, 0, -1.0]), np.array([0, 1.0, 0])
-        flats.append(
-            flat.row(centre=np.zeros(3), across=across, up=up, front=front,
-                     half_width_m=t.width_m / 2, half_height_m=t.depth_m / 2)
-        )  # fmt: skip
-        flat_skin.append(skin_number(t.skin))
-    if plan.background:
-        b = plan.background
-        across, up, front = facing.axes(turn_rad=0, tilt_rad=0)
-        flats.append(
-            flat.row(centre=np.array([0, b.centre_height_m, -b.distance_m]), across=across, up=up, front=front,
-                     half_width_m=b.width_m / 2, half_height_m=b.height_m / 2)
-        )  # fmt: skip
-        flat_skin.append(skin_number(b.skin))
-    packed = [_packed(profile) for profile, _, _ in shapes]
-    spans = []
-    first = group = 0
-    for stretches, groups in packed:
-        spans.append([first, first + len(stretches), group, group + len(groups)])
-        first, group = first + len(stretches), group + len(groups)
-    return Still(
-        stretches=np.concatenate([s for s, _ in packed]),
-        groups=np.concatenate([g for _, g in packed]),
-        solids=np.array([[0.0, y, 0.0] for _, y, _ in shapes]),
-        spans=np.array(spans, np.int64),
-        flats=np.array(flats).reshape(-1, flat.COLUMNS),
-        flat_skin=np.array(flat_skin, np.int64),
-        zones=np.array(zones, np.float64).reshape(-1, 7),
-        solid_skin=np.array([s for _, _, s in shapes], np.int64),
-        skins=np.array(skins),
-    )
-
-
-def _wrapped(angle: float) -> float:
-    return (angle + math.pi) % (2 * math.pi) - math.pi
-
-
-def table_top(plan: Plan, still: Still, *, rings: int, around: int) -> TableTop | None:
+def table_top(plan: Plan, *, rings: int, around: int) -> TableTop | None:
     """The table as a thing that throws light; None without one, or when it neither mirrors nor scatters enough."""
     if not plan.table:
         return None
     t = plan.table
-    skin = still.skins[still.flat_skin[0]]
-    scatters = float(skin[:3].max()) >= LEAST_BOUNCE
-    if not scatters and not t.skin.coat_index:
+    skin = np.array([t.skin.row()])
+    scatters = float(skin[0, :3].max()) >= LEAST_BOUNCE
+    if not scatters and not t.skin.coat_index and not t.skin.metal:
         return None
-    base = plan.riser.diameter_m / 2 if plan.riser else plan.subject.profile.radii_m[0]
+    base = plan.riser.diameter_m / 2 if plan.riser else _base_radius(plan.subject)
     cells = np.empty((0, 3))
     if scatters:
         cells = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
     light = np.zeros((len(cells), len(plan.lights), 3))
     return TableTop(size=np.array([t.width_m / 2, t.depth_m / 2, 0.0]), skin=skin, cells=cells, light=light)
+
+
+def _base_radius(subject: Subject) -> float:
+    """About how far a subject covers the table around its axis."""
+    if isinstance(subject.shape, Turned | Can):
+        return subject.profile.radii_m[0]
+    return LEAST_BASE_M if isinstance(subject.shape, Sphere) else 0.7 * subject.reach_m
 
 
 @lru_cache(maxsize=64)

@@ -6,6 +6,7 @@ import numpy as np
 
 from fotaxis.core.geometry import facing
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.subject import Box, Can, Sphere, Subject, Turned
 from fotaxis.core.sources.things import Card, Light, half_size
 from fotaxis.core.values import Array
 
@@ -15,7 +16,8 @@ SLACK_M = 2e-3
 
 
 def collisions(plan: Plan) -> dict[str, str]:
-    """What each light or card runs through, by its key: 'the table', 'the product' or 'the riser'; most have no entry.
+    """What each light, card or thing beside the product runs through, by its key: 'the table', 'the product', 'the riser' or
+    the name of a thing; most have no entry.
 
     A face is looked at in 33 places across and up; a table is its top, a product its greatest radius at each height.
     """
@@ -24,11 +26,13 @@ def collisions(plan: Plan) -> dict[str, str]:
         places = _face(thing)
         if _through_table(plan, places):
             found[thing.key] = "the table"
-        elif _in_product(plan, places):
+        elif _in_subject(plan, plan.subject, places):
             found[thing.key] = "the product"
+        elif (other := next((o for o in plan.others if _in_subject(plan, o, places)), None)) is not None:
+            found[thing.key] = other.name
         elif plan.riser and _in_drum(places, 0.0, plan.riser.height_m, plan.riser.diameter_m / 2):
             found[thing.key] = "the riser"
-    return found
+    return found | _subjects_that_touch(plan)
 
 
 def _face(thing: Light | Card) -> Array:
@@ -52,14 +56,51 @@ def _through_table(plan: Plan, places: Array) -> bool:
     return bool(inside.any())
 
 
-def _in_product(plan: Plan, places: Array) -> bool:
-    profile = plan.subject.profile
-    foot = plan.lift_m - profile.foot_m
-    if not _in_drum(places, foot + profile.foot_m, foot + profile.top_m, profile.widest_m):
+def _in_subject(plan: Plan, subject: Subject, places: Array) -> bool:
+    """Is some place inside a subject: a turned one by its radius at each height, others by the cylinder around them?"""
+    profile = subject.profile
+    ground = plan.ground_m(subject)
+    moved = places - np.array([subject.x_m, 0.0, subject.z_m])
+    if not _in_drum(moved, ground, ground + subject.height_m, subject.reach_m):
         return False
-    flat = places.reshape(-1, 3)
+    if subject.lying or not isinstance(subject.shape, Turned | Can | Sphere):
+        return True
+    flat = moved.reshape(-1, 3)
     near = flat[np.hypot(flat[:, 0], flat[:, 2]) < profile.widest_m]
-    return any(np.hypot(x, z) < profile.radius_at(float(y - foot)) for x, y, z in near)
+    return any(np.hypot(x, z) < profile.radius_at(float(y - ground + profile.foot_m)) for x, y, z in near)
+
+
+def _subjects_that_touch(plan: Plan) -> dict[str, str]:
+    """Things beside the product that stand where the product or another of them does, seen from above and in height."""
+    found = {}
+    for i, subject in enumerate(plan.subjects):
+        for other in plan.subjects[max(i + 1, 1) :]:
+            apart = np.hypot(subject.x_m - other.x_m, subject.z_m - other.z_m)
+            low, high = plan.ground_m(subject), plan.ground_m(subject) + subject.height_m
+            over = plan.ground_m(other) < high and low < plan.ground_m(other) + other.height_m
+            if over and apart < subject.reach_m + other.reach_m - SLACK_M and not _boxes_clear(subject, other):
+                found[other.key] = "the product" if subject is plan.subject else subject.name
+    return found
+
+
+def _boxes_clear(a: Subject, b: Subject) -> bool:
+    """Can boxes be parted by a line along a side of one of them, seen from above? Round things are taken as circles."""
+    for one, two in ((a, b), (b, a)):
+        if not isinstance(one.shape, Box) or one.lying:
+            continue
+        across = np.array([np.cos(one.turn_rad), -np.sin(one.turn_rad)])
+        front = np.array([np.sin(one.turn_rad), np.cos(one.turn_rad)])
+        away = np.array([two.x_m - one.x_m, two.z_m - one.z_m])
+        for axis, half in ((across, one.shape.width_m / 2), (front, one.shape.depth_m / 2)):
+            reach = two.reach_m
+            if isinstance(two.shape, Box) and not two.lying:
+                c, s = np.cos(two.turn_rad), np.sin(two.turn_rad)
+                reach = (
+                    abs(float(axis @ [c, -s])) * two.shape.width_m / 2 + abs(float(axis @ [s, c])) * two.shape.depth_m / 2
+                )
+            if abs(float(axis @ away)) > half + reach - SLACK_M:
+                return True
+    return False
 
 
 def _in_drum(places: Array, low: float, high: float, radius: float) -> bool:

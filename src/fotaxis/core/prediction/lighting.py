@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.stillset import still_set
 
 LEAST_BAND = 32
 
@@ -40,7 +42,7 @@ class Lighting:
     lights: int
 
     def direct(self, places: NDArray[np.float32]) -> NDArray[np.float32]:
-        """Illuminance at places (n, >= 6: place, normal) from every light and by way of cards, (n, lights, 3).
+        """Illuminance at places (n, 8, see shading.light_places) from every light and by way of cards, (n, lights, 3).
 
         lux s per light at full power for flash, lux for continuous light.
         """
@@ -69,8 +71,14 @@ def lighting(plan: Plan, still: Still, detail: Detail) -> Lighting:
     movables = movable_set(plan, still, cells=detail.light, card_cells=detail.card)
     lights = len(plan.lights)
     shading.light_cards(still, movables, lights)
-    table = table_top(plan, still, rings=detail.table[0], around=detail.table[1])
+    table = table_top(plan, rings=detail.table[0], around=detail.table[1])
     lit = Lighting(still=still, movables=movables, table=table, lights=lights)
     if table is not None:
         tablelight.light_table(table, lit.direct(tablelight.cell_places(table)))
     return lit
+
+
+@lru_cache(maxsize=2)
+def fine_lighting(plan: Plan) -> Lighting:
+    """The fine lighting of a plan, kept for its next reading: one answer to the page reads several places."""
+    return lighting(plan, still_set(plan), FINE)

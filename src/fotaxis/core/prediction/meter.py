@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from fotaxis.core.constants import INCIDENT_CONSTANT_FLAT
-from fotaxis.core.prediction.arrange import still_set
-from fotaxis.core.prediction.lighting import FINE, lighting
+from fotaxis.core.prediction.lighting import fine_lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array
 
@@ -16,8 +15,8 @@ def arriving_lux_s(plan: Plan, *, place: Array, normal: Array) -> Array:
 
     place (3,) metres, normal (3,) unit vector the receptor faces along.
     """
-    places = np.concatenate([place, normal])[None].astype(np.float32)
-    lit = lighting(plan, still_set(plan), FINE)
+    places = np.concatenate([place, normal, [0.0, 1.0]])[None].astype(np.float32)
+    lit = fine_lighting(plan)
     return (lit.direct(places) + lit.from_table(places))[0, :, 1].astype(np.float64)
 
 

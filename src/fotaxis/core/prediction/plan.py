@@ -8,67 +8,41 @@ from dataclasses import dataclass
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError
-from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.optics.material import Medium, Skin
+from fotaxis.core.prediction.subject import Band, Subject
 from fotaxis.core.sources.things import Card, Light
-from fotaxis.core.values import Reflectance, require_finite, require_positive
+from fotaxis.core.values import require_finite, require_positive
 
 MAX_THINGS = 24
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Skin:
-    """What a surface is made of: diffuse reflectance below a clear coat of the given index (0: no coat, no gloss)."""
-
-    reflectance: Reflectance
-    coat_index: float = 0.0
-
-    def __post_init__(self) -> None:
-        if self.coat_index != 0 and not 1.0 < self.coat_index <= 3.0:
-            raise DomainError(f"coat index is {self.coat_index:g}; give 0 for no gloss, or more than 1 and at most 3.")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Band:
-    """A zone of the product between two heights, `width_rad` wide around an azimuth (0 faces the camera)."""
-
-    low_m: float
-    high_m: float
-    azimuth_rad: float
-    width_rad: float
-    skin: Skin
-
-    def __post_init__(self) -> None:
-        require_finite("zone's lower edge", self.low_m, low=-3, high=3, unit="m")
-        require_finite("zone's upper edge", self.high_m, low=-3, high=3, unit="m")
-        if self.high_m <= self.low_m:
-            raise DomainError(
-                f"a zone runs from {self.low_m * 100:g} to {self.high_m * 100:g} cm; its upper edge must be above its lower."
-            )
-        require_finite("zone's azimuth", self.azimuth_rad, low=-2 * math.pi, high=2 * math.pi, unit="rad")
-        require_positive("zone's width", self.width_rad, high=2 * math.pi + 1e-9, unit="rad")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Subject:
-    """A turned solid with a body skin and zones on it (label, cap); later zones lie over earlier ones."""
-
-    name: str
-    profile: Profile
-    body: Skin
-    bands: tuple[Band, ...] = ()
+MAX_OTHERS = 11
+RESERVED_KEYS = ("product", "camera", "room")
+"""Keys of what every set has."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Table:
-    """A flat top at y = 0, centred on the product's axis."""
+    """A flat top at y = 0, centred on the product's axis.
+
+    rear: how far below a clear front the skin lies, in `medium` (rear-painted glass); 0 for none.
+    sweep_m: the paper's rise behind the product: it bends up at the table's back edge to this height; 0 for a flat top.
+    """
 
     skin: Skin
     width_m: float
     depth_m: float
+    rear_m: float = 0.0
+    medium: Medium | None = None
+    sweep_m: float = 0.0
+    bend_m: float = 0.25
 
     def __post_init__(self) -> None:
         require_positive("table width", self.width_m, high=20, unit="m")
         require_positive("table depth", self.depth_m, high=20, unit="m")
+        require_finite("table glass", self.rear_m, low=0, high=0.05, unit="m")
+        require_finite("sweep's height", self.sweep_m, low=0, high=10, unit="m")
+        require_positive("sweep's bend", self.bend_m, high=5, unit="m")
+        if (self.rear_m > 0) != (self.medium is not None):
+            raise DomainError("a rear-painted table needs the thickness of its glass.")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +60,10 @@ class Riser:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Background:
-    """An upright plane behind the product, its middle `centre_height_m` above the table."""
+    """An upright plane behind the product, its middle `centre_height_m` above the table.
+
+    Its skin may let light through: lit from behind it glows.
+    """
 
     distance_m: float
     width_m: float
@@ -110,6 +87,7 @@ class Plan:
     """
 
     subject: Subject
+    others: tuple[Subject, ...] = ()
     table: Table | None
     riser: Riser | None
     background: Background | None
@@ -120,12 +98,16 @@ class Plan:
     room_lux: float = 0.0
 
     def __post_init__(self) -> None:
-        keys = [thing.key for thing in (*self.lights, *self.cards)]
+        keys = [thing.key for thing in (*self.lights, *self.cards, *self.others)]
         for key in keys:
+            if key in RESERVED_KEYS:
+                raise DomainError(f"the key {key!r} is taken; give the thing another.")
             if keys.count(key) > 1:
                 raise DomainError(f"two things on the set share the key {key!r}; keys must be distinct.")
         if len(self.lights) > MAX_THINGS or len(self.cards) > MAX_THINGS:
             raise DomainError(f"a set holds at most {MAX_THINGS} lights and {MAX_THINGS} cards.")
+        if len(self.others) > MAX_OTHERS:
+            raise DomainError(f"a set holds at most {MAX_OTHERS} things beside the product.")
         require_finite("room light", self.room_lux, low=0, high=2e5, unit="lux")
         self._check_camera()
 
@@ -134,17 +116,35 @@ class Plan:
         """Height of the product's foot above the table."""
         return self.riser.height_m if self.riser else 0.0
 
+    @property
+    def subjects(self) -> tuple[Subject, ...]:
+        """The product, then what stands beside it."""
+        return (self.subject, *self.others)
+
+    def ground_m(self, subject: Subject) -> float:
+        """Height of what a subject stands on."""
+        return self.lift_m if subject is self.subject or subject.on_riser else 0.0
+
     def _check_camera(self) -> None:
         eye = self.camera.place
+        for subject in self.subjects:
+            off_axis = math.hypot(eye.x_m - subject.x_m, eye.z_m - subject.z_m)
+            profile = subject.profile
+            height = eye.y_m - self.ground_m(subject) + profile.foot_m
+            if subject.lying:
+                inside = off_axis <= subject.reach_m and profile.foot_m <= height <= profile.foot_m + subject.height_m
+            else:
+                inside = profile.foot_m <= height <= profile.top_m and off_axis <= profile.radius_at(height)
+            if inside:
+                raise DomainError(
+                    f"the camera is inside {'the product' if subject is self.subject else subject.name}: it stands "
+                    f"{off_axis * 100:.1f} cm from the axis. Move it back, or check the diameters."
+                )
         off_axis = math.hypot(eye.x_m, eye.z_m)
-        profile = self.subject.profile
-        height = eye.y_m - self.lift_m + profile.foot_m
-        if profile.foot_m <= height <= profile.top_m and off_axis <= profile.radius_at(height):
-            raise DomainError(
-                f"the camera is inside the product: it stands {off_axis * 100:.1f} cm from the axis. "
-                "Move it back, or check the product's diameters."
-            )
         if self.riser and 0 <= eye.y_m <= self.riser.height_m and off_axis <= self.riser.diameter_m / 2:
             raise DomainError("the camera is inside the riser; move it back.")
         if self.background and eye.z_m <= -self.background.distance_m:
             raise DomainError("the camera is behind the background; bring it to the front.")
+
+
+__all__ = ["Background", "Band", "Plan", "Riser", "Skin", "Subject", "Table"]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,13 +13,14 @@ from fotaxis.core.camera.exposure import Exposure, encode_srgb
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight, shading
-from fotaxis.core.optics.lightgrid import InGrid, LightGrid, bent_hits, lay_grid, locate, refined, spread
+from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
+from fotaxis.core.optics.lightnodes import InGrid, LightGrid, bent_hits, closer, lay_grid, locate, refined, spread
 from fotaxis.core.optics.still import Ints, Still
-from fotaxis.core.optics.trace import Traced, trace
-from fotaxis.core.prediction.arrange import SUBJECT, still_set
+from fotaxis.core.optics.trace import CUT, GLOSS_FAN, Traced, trace, trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import DRAFT, FINE, Lighting, lighting
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.stillset import SUBJECT, still_set
 from fotaxis.core.values import Array, Picture, lattice
 
 ROOM_KEY = "room"
@@ -28,27 +31,68 @@ PIXELS_PER_NODE = 10
 NODES_PER_TABLE_NODE = 3
 """Light by way of the table changes slowly over the product: its own grid is this much coarser."""
 
-SUBSAMPLES = 21
-"""Edge pixels are traced again with this many samples, on a lattice."""
+FEW_SAMPLES, SUBSAMPLES = 5, 21
+"""Edge pixels that differ much from a neighbour are traced again with the second number of samples; the others with the
+first, and where these differ much, with the second too: a line thinner than a pixel may slip between few samples."""
+
+EDGE_CUT = 0.005
+"""One of the samples of an edge pixel may drop more of its light than a pixel's only one."""
+
+MUCH = 0.18
+"""Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span
+more than this part of it."""
+
+EDGE_CONTRAST = 0.03
+"""An edge is smoothed where a layer differs between neighbours by more than this part of their brighter one."""
+
+EDGE_FLOOR = 0.002
+"""Likewise, as a part of the layer's brightest hundredth: differences in the dark do not show."""
+
+DRAFT_FAN = (6.0, 32, 80)
+FINE_FAN = (1.8, 128, 900)
+"""Pixels between the nodes of blurred mirrors, directions from each, and directions from a node inside glass."""
+
+FANS_AT_ONCE = 4000
+"""Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Stage:
     """A plan's still part traced for one picture size; lights may be moved without making it anew.
 
-    is_product (height, width) bool: pixels that see the product itself.
+    Grids for a hand at rest are made when they are first asked for.
     """
 
     still: Still
     traced: Traced
+    draft_fans: FanNodes
+    draft_spread: Traced
     draft_grid: LightGrid
-    in_draft_grid: InGrid
-    fine_grid: LightGrid
+    in_draft: InGrid
     draft_table_grid: LightGrid
-    fine_table_grid: LightGrid
-    is_product: NDArray[np.bool_]
     width: int
     height: int
+
+    @cached_property
+    def is_product(self) -> NDArray[np.bool_]:
+        """Pixels that see the product itself, (height, width) bool."""
+        return (self.traced.product == SUBJECT).reshape(self.height, self.width)
+
+    @cached_property
+    def fine_fans(self) -> FanNodes:
+        """Nodes of blurred mirrors, close together."""
+        return fan_nodes(self.still, self.traced.fans, spacing=FINE_FAN[0])
+
+    @cached_property
+    def fine_grid(self) -> LightGrid:
+        """Grid over everything matte that is seen, directly or in a blurred mirror."""
+        nodes = max(DRAFT_NODES, max(self.width, self.height) // PIXELS_PER_NODE)
+        return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes)
+
+    @cached_property
+    def fine_table_grid(self) -> LightGrid:
+        """The same, coarser, for light by way of the table."""
+        return lay_grid(self.still, self.traced, self.draft_spread, nodes=self.fine_grid.nodes // NODES_PER_TABLE_NODE)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,31 +116,42 @@ class Layers:
 
 def still_part(plan: Plan) -> tuple[object, ...]:
     """What a stage depends on; equal values mean the same stage serves. Exposure and lights are not in it."""
-    c = plan.camera
-    return (plan.subject, plan.table, plan.riser, plan.background, c)
+    return (plan.subject, plan.others, plan.table, plan.riser, plan.background, plan.camera)
 
 
 def set_stage(plan: Plan, *, width: int, height: int) -> Stage:
     """Trace the still part of a plan for a picture of width x height pixels."""
     still = still_set(plan)
-    y, x = np.mgrid[0:height, 0:width]
-    samples = np.stack([x.ravel() + 0.5, y.ravel() + 0.5], axis=1)
-    traced = _trace(plan, still, samples, width, height)
-    draft = lay_grid(still, traced, nodes=DRAFT_NODES)
-    fine = lay_grid(still, traced, nodes=max(DRAFT_NODES, max(width, height) // PIXELS_PER_NODE))
+    traced = _trace(plan, still, _middles(width, height), width, height)
+    spacing, rays, inner_rays = DRAFT_FAN
+    fans = fan_nodes(still, traced.fans, spacing=spacing)
+    spread_out = trace_fans(still, traced.fans[fans.rows], rays=rays, inner_rays=inner_rays, bands=_small_bands)
+    grid = lay_grid(still, traced, spread_out, nodes=DRAFT_NODES)
+    table_grid = lay_grid(still, traced, spread_out, nodes=max(2, DRAFT_NODES // NODES_PER_TABLE_NODE))
+    at = with_fans(still, locate(still, grid, traced), traced, fans, first_node=len(grid.places))
     return Stage(
-        still=still, traced=traced, draft_grid=draft, in_draft_grid=locate(draft, traced), fine_grid=fine,
-        draft_table_grid=lay_grid(still, traced, nodes=max(2, DRAFT_NODES // NODES_PER_TABLE_NODE)),
-        fine_table_grid=lay_grid(still, traced, nodes=fine.nodes // NODES_PER_TABLE_NODE),
-        is_product=(traced.first >> 6 == len(still.flats) + SUBJECT).reshape(height, width), width=width, height=height,
+        still=still, traced=traced, draft_fans=fans, draft_spread=spread_out, draft_grid=grid, in_draft=at,
+        draft_table_grid=table_grid, width=width, height=height,
     )  # fmt: skip
 
 
-def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int) -> Traced:
+@lru_cache(maxsize=4)
+def _middles(width: int, height: int) -> Array:
+    """Middles of all pixels, (pixels, 2)."""
+    y, x = np.mgrid[0:height, 0:width]
+    return np.stack([x.ravel() + 0.5, y.ravel() + 0.5], axis=1)
+
+
+def _small_bands(work: Callable[[int, int], object], count: int) -> list[object]:
+    """Bands for samples that cost much each."""
+    return in_bands(work, count, least=16)
+
+
+def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int, *, cut: float = CUT) -> Traced:
     half_w, half_h = plan.camera.half_field
     return trace(
         still, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h,
-        samples=samples, width=width, height=height, bands=in_bands,
+        samples=samples, width=width, height=height, bands=in_bands, cut=cut,
     )  # fmt: skip
 
 
@@ -106,8 +161,7 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
     The plain way; `follow` gives the same picture faster and is held to this one by the tests.
     """
     lit = lighting(plan, stage.still, DRAFT)
-    nodes = _draft_nodes(stage, lit)
-    arriving = _spread(stage.draft_grid, stage.in_draft_grid, nodes)
+    arriving = _spread(stage.in_draft, _draft_nodes(stage, lit))
     flat, _ = _gather(plan, lit.movables, stage.traced, arriving)
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
@@ -125,93 +179,195 @@ def follow(
     movables = lit.movables
     nodes = _draft_nodes(stage, lit)
     part, hits = stage.traced.part(pixels)
-    at_hits = InGrid(corner=stage.in_draft_grid.corner[hits], part=stage.in_draft_grid.part[hits])
-    read, _ = _gather(plan, movables, part, _spread(stage.draft_grid, at_hits, nodes))
+    read, _ = _gather(plan, movables, part, _spread(stage.in_draft.part(hits), nodes))
     summed, in_view = shading.as_one_light(movables, gains[1:]), _in_view(plan, movables)
-    light = np.tensordot(gains[1:].astype(np.float32), nodes, axes=(0, 1))
-    grid, at = stage.draft_grid, stage.in_draft_grid
+    light = np.tensordot(gains.astype(np.float32), nodes, axes=(0, 1))
     out = np.empty((stage.height * stage.width, 3), np.uint8)
     in_bands(
-        lambda a, b: relight.paint(
-            summed, in_view, stage.traced, light, grid.nodes, at.corner, at.part, gains[0], CURVE, a, b, out
-        ),
+        lambda a, b: relight.paint(summed, in_view, stage.traced, light, stage.in_draft, gains[0], CURVE, a, b, out),
         len(out),
     )
     return out.reshape(stage.height, stage.width, 3), read
 
 
+@dataclass(frozen=True, kw_only=True)
+class _Fine:
+    """Light for a hand at rest, at the nodes of the fine grids."""
+
+    plan: Plan
+    stage: Stage
+    lit: Lighting
+    direct: NDArray[np.float32]
+    table: NDArray[np.float32]
+
+    @cached_property
+    def nodes(self) -> NDArray[np.float32]:
+        """What the nodes of the grid, then those of the fans, show, (g, 1 + lights, 3)."""
+        shown = _as_shown(self.direct + self.table)
+        return np.concatenate([shown, self._fan_light(shown)])
+
+    def shown(self, traced: Traced, *, at_hits: bool) -> NDArray[np.float32]:
+        """What every hit of a traced picture shows at colour 1, (m, 1 + lights, 3).
+
+        at_hits: light that bends between nodes is taken from closer ones.
+        """
+        grid = self.stage.fine_grid
+        still = self.stage.still
+        at = with_fans(still, locate(still, grid, traced), traced, self.stage.fine_fans, first_node=len(grid.places))
+        arriving = _spread(at, self.nodes)
+        if at_hits:
+            bent = bent_hits(grid, at, traced, self.direct)
+            if len(bent):
+                near = closer(still, grid, traced, bent)
+                direct = _spread(near.at, self.lit.direct(near.places))
+                table = _spread(at.part(bent), _as_shown(self.table))
+                arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
+        return arriving
+
+    def _fan_light(self, shown: NDArray[np.float32]) -> NDArray[np.float32]:
+        """What blurred mirrors and places inside glass show at their nodes; the mirrors in lots."""
+        traced, fans, still = self.stage.traced, self.stage.fine_fans, self.stage.still
+        out = np.zeros((len(fans.rows), 1 + self.lit.lights, 3), np.float32)
+        gloss = traced.fans[fans.rows, 13] == GLOSS_FAN
+        lots = [np.flatnonzero(~gloss)]
+        mirrors = np.flatnonzero(gloss)
+        lots += [mirrors[i : i + FANS_AT_ONCE] for i in range(0, len(mirrors), FANS_AT_ONCE)]
+        for lot in lots:
+            if not len(lot):
+                continue
+            rows = traced.fans[fans.rows[lot]]
+            spread_out = trace_fans(still, rows, rays=FINE_FAN[1], inner_rays=FINE_FAN[2], bands=_small_bands)
+            light = _fans_show(self.lit, self.stage.fine_grid, shown, rows, spread_out, rays=FINE_FAN[1])
+            out[lot] = with_returns(still, spread_out, fans, lot, light) if lot is lots[0] else light
+        return calmed(fans, out)
+
+
 def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
     """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again SUBSAMPLES times."""
     lit = lighting(plan, stage.still, FINE)
-    direct = lit.direct(stage.fine_grid.places)
-    table = _table_nodes(lit, stage.fine_table_grid, stage.fine_grid)
-    nodes = direct + table
-    arriving = _light_finely(stage, lit, direct, table)
-    flat, seen = _gather(plan, lit.movables, stage.traced, arriving)
+    fine = _Fine(
+        plan=plan, stage=stage, lit=lit, direct=lit.direct(stage.fine_grid.places),
+        table=_table_nodes(lit, stage.fine_table_grid, stage.fine_grid),
+    )  # fmt: skip
+    flat, seen = _gather(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
     if smooth_edges:
-        edges = np.flatnonzero(_edges(stage, seen))
-        if len(edges):
-            flat[:, edges] = _supersampled(stage, plan, lit.movables, nodes, edges)
+        edge, strong = _edges(stage, seen, flat)
+        for pixels, smoothed in ((np.flatnonzero(strong), _many), (np.flatnonzero(edge & ~strong), _few_or_many)):
+            for begin in range(0, len(pixels), EDGES_AT_ONCE):
+                some = pixels[begin : begin + EDGES_AT_ONCE]
+                flat[:, some] = smoothed(fine, some)
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
-def _edges(stage: Stage, seen: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """Pixels whose neighbour sees other things, or the same in another order, (pixels,) bool."""
-    edge = np.zeros((stage.height, stage.width), bool)
+EDGES_AT_ONCE = 40_000
+
+
+def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; and those of them where
+    it looks much otherwise, (pixels,) bool each."""
+    shape = stage.height, stage.width
+    other_x, other_y = np.zeros((shape[0], shape[1] - 1), bool), np.zeros((shape[0] - 1, shape[1]), bool)
+    fine = stage.traced.fine.reshape(shape)
     for numbers in (stage.traced.route, seen):
-        n = numbers.reshape(stage.height, stage.width)
-        across, down = n[:, 1:] != n[:, :-1], n[1:] != n[:-1]
-        edge[:, 1:] |= across
-        edge[:, :-1] |= across
-        edge[1:] |= down
-        edge[:-1] |= down
-    return edge.ravel()
+        n = numbers.reshape(shape)
+        other_x |= n[:, 1:] != n[:, :-1]
+        other_y |= n[1:] != n[:-1]
+    other_x |= fine[:, 1:] | fine[:, :-1]
+    other_y |= fine[1:] | fine[:-1]
+    edges = np.zeros((2, *shape), bool)
+    for layer in flat:
+        value = layer.sum(axis=1).reshape(shape)
+        floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
+        floor = max(floor, 1e-4 * float(value.max(initial=0.0)), 1e-20)
+        step_x, step_y = np.abs(np.diff(value, axis=1)) - floor, np.abs(np.diff(value, axis=0)) - floor
+        high_x, high_y = np.maximum(value[:, 1:], value[:, :-1]), np.maximum(value[1:], value[:-1])
+        for edge, contrast in zip(edges, (EDGE_CONTRAST, MUCH), strict=True):
+            across, down = other_x & (step_x > contrast * high_x), other_y & (step_y > contrast * high_y)
+            edge[:, 1:] |= across
+            edge[:, :-1] |= across
+            edge[1:] |= down
+            edge[:-1] |= down
+    return edges[0].ravel(), edges[1].ravel()
 
 
-def _supersampled(
-    stage: Stage, plan: Plan, movables: shading.Movables, nodes: NDArray[np.float32], pixels: NDArray[np.int64]
-) -> Picture:
-    """Mean of SUBSAMPLES samples in each pixel, (1 + lights, pixels, 3)."""
-    ox, oy = lattice(SUBSAMPLES)
+def _many(fine: _Fine, pixels: NDArray[np.int64]) -> Picture:
+    """Mean of many samples in each pixel, (1 + lights, pixels, 3)."""
+    return _sampled(fine, pixels, SUBSAMPLES).mean(axis=2)
+
+
+def _few_or_many(fine: _Fine, pixels: NDArray[np.int64]) -> Picture:
+    """Mean of a few samples in each pixel, of many where the few differ much, (1 + lights, pixels, 3)."""
+    few = _sampled(fine, pixels, FEW_SAMPLES)
+    mean = few.mean(axis=2)
+    value, whole = few.sum(axis=3), mean.sum(axis=2)
+    floor = EDGE_FLOOR * np.maximum(whole.max(axis=1, initial=0.0), 1e-20)
+    rough = np.flatnonzero((np.ptp(value, axis=2) > MUCH * whole + floor[:, None]).any(axis=0))
+    if len(rough):
+        mean[:, rough] = _many(fine, pixels[rough])
+    return mean
+
+
+def _sampled(fine: _Fine, pixels: NDArray[np.int64], count: int) -> Picture:
+    """Samples on a lattice in each pixel, (1 + lights, pixels, count, 3)."""
+    stage, plan = fine.stage, fine.plan
+    ox, oy = lattice(count)
     x = (pixels % stage.width)[:, None] + ox
     y = (pixels // stage.width)[:, None] + oy
-    samples = np.stack([x.ravel(), y.ravel()], axis=1)
-    traced = _trace(plan, stage.still, samples, stage.width, stage.height)
-    arriving = _spread(stage.fine_grid, locate(stage.fine_grid, traced), nodes)
-    flat, _ = _gather(plan, movables, traced, arriving)
-    return flat.reshape(len(flat), len(pixels), SUBSAMPLES, 3).mean(axis=2)
+    traced = _trace(plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT)
+    flat, _ = _gather(plan, fine.lit.movables, traced, fine.shown(traced, at_hits=False))
+    return flat.reshape(len(flat), len(pixels), count, 3)
 
 
-def _spread(grid: LightGrid, at: InGrid, nodes: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Light at hits, bilinear between nodes, (hits, lights, 3)."""
-    arriving = np.empty((len(at.corner), *nodes.shape[1:]), np.float32)
-    in_bands(lambda a, b: spread(nodes, grid.nodes, at.corner, at.part, a, b, arriving), len(at.corner))
+def _spread(at: InGrid, nodes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light at hits from that of their nodes, (hits, layers, 3)."""
+    arriving = np.zeros((len(at.node), *nodes.shape[1:]), np.float32)
+    if len(nodes):
+        in_bands(lambda a, b: spread(nodes, at.node, at.weight, a, b, arriving), len(at.node))
     return arriving
+
+
+def _as_shown(arriving: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Illuminance at nodes (g, lights, 3) as what a white place there shows: over pi, the room's 1 lux before it."""
+    shown = np.empty((len(arriving), 1 + arriving.shape[1], 3), np.float32)
+    shown[:, 0] = 1.0 / np.pi
+    np.multiply(arriving, np.float32(1.0 / np.pi), out=shown[:, 1:])
+    return shown
 
 
 def _draft_nodes(stage: Stage, lit: Lighting) -> NDArray[np.float32]:
-    return lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
+    """What the nodes of the coarse grid and of the draft's fans show, (g, 1 + lights, 3)."""
+    arriving = lit.direct(stage.draft_grid.places) + _table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
+    shown = _as_shown(arriving)
+    if not len(stage.draft_fans.rows):
+        return shown
+    rows = stage.traced.fans[stage.draft_fans.rows]
+    light = _fans_show(lit, stage.draft_grid, shown, rows, stage.draft_spread, rays=DRAFT_FAN[1])
+    every = np.arange(len(light))
+    light = calmed(stage.draft_fans, with_returns(stage.still, stage.draft_spread, stage.draft_fans, every, light))
+    return np.concatenate([shown, light])
+
+
+def _fans_show(
+    lit: Lighting, grid: LightGrid, shown: NDArray[np.float32], fans: Array, spread_out: Traced, *, rays: int
+) -> NDArray[np.float32]:
+    """What fans show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
+
+    shown: what the nodes of `grid` show; rays: directions of a blurred mirror.
+    """
+    flat, _ = _gather(None, lit.movables, spread_out, _spread(locate(lit.still, grid, spread_out), shown))
+    light = np.ascontiguousarray(flat.transpose(1, 0, 2))
+    if lit.lights:
+        in_bands(lambda a, b: shading.gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
+    return light
 
 
 def _table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np.float32]:
-    """Light by way of the table at the nodes of a grid, from a coarser one."""
+    """Light by way of the table at the nodes of a grid, from a coarser one; at the corners of meshes as it is."""
     if lit.table is None:
         return np.zeros((len(grid.places), lit.lights, 3), np.float32)
-    return refined(lit.from_table(coarse.places), nodes=coarse.nodes, to=grid.nodes)
-
-
-def _light_finely(
-    stage: Stage, lit: Lighting, direct: NDArray[np.float32], table: NDArray[np.float32]
-) -> NDArray[np.float32]:
-    """Light at every hit: from the fine grid where it is smooth, direct light computed at the hit where it bends."""
-    at = locate(stage.fine_grid, stage.traced)
-    arriving = _spread(stage.fine_grid, at, direct + table)
-    bent = bent_hits(stage.fine_grid, at, direct)
-    if len(bent):
-        part = InGrid(corner=at.corner[bent], part=at.part[bent])
-        exact = lit.direct(np.ascontiguousarray(stage.traced.hits[bent]))
-        arriving[bent] = exact + _spread(stage.fine_grid, part, table)
-    return arriving
+    light = lit.from_table(coarse.places)
+    on_grids = refined(light, nodes=coarse.nodes, to=grid.nodes, grids=grid.grids)
+    return np.concatenate([on_grids, light[coarse.grids * coarse.nodes**2 :]])
 
 
 def _in_view(plan: Plan, movables: shading.Movables) -> Ints:
@@ -222,13 +378,17 @@ def _in_view(plan: Plan, movables: shading.Movables) -> Ints:
 
 
 def _gather(
-    plan: Plan, movables: shading.Movables, traced: Traced, arriving: NDArray[np.float32]
+    plan: Plan | None, movables: shading.Movables, traced: Traced, arriving: NDArray[np.float32]
 ) -> tuple[Picture, NDArray[np.int32]]:
-    count, lights = len(traced.starts) - 1, arriving.shape[1]
-    in_view = _in_view(plan, movables)
-    flat = np.empty((1 + lights, count, 3), np.float32)
+    """Walk all paths; plan: None for paths that do not begin at its camera."""
+    count, layers = len(traced.starts) - 1, arriving.shape[1]
+    in_view = _in_view(plan, movables) if plan else None
+    flat = np.empty((layers, count, 3), np.float32)
     seen = np.empty(count, np.int32)
-    in_bands(lambda a, b: relight.gather(movables, lights, in_view, traced, arriving, a, b, flat, seen), count)
+    in_bands(
+        lambda a, b: relight.gather(movables, layers - 1, in_view, traced, arriving, a, b, flat, seen), count,
+        least=32 if plan is None else 512,
+    )  # fmt: skip
     return flat, seen
 
 

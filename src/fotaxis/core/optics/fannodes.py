@@ -1,0 +1,176 @@
+"""Light on blurred mirrors and on places inside glass (fans), from nodes a few pixels apart in the picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+
+from fotaxis.core.optics.lightnodes import InGrid
+from fotaxis.core.optics.material import ALONG
+from fotaxis.core.optics.still import Still
+from fotaxis.core.optics.trace import AGAIN, FAN, FAN_COLUMNS, GLOSS_FAN, INNER_FAN, VARIANTS, Traced
+from fotaxis.core.values import Array
+
+Numbers = NDArray[np.int64]
+
+CELLS_ACROSS = 16_384
+RETURNS = 12
+OUTSHINES = 1.3
+INNER_CELLS = 7
+"""Light on places inside glass changes slowly: about this many nodes across and up."""
+
+SHARP = 0.06
+"""GGX alpha from which a blurred mirror has its nodes at the full spacing; sharper ones have them closer."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FanNodes:
+    """Nodes among a picture's fans: rows of them (n,), and how other fans find theirs.
+
+    keys (n,) sorted: route, side the place faces, skin and cell; coarse (c,) sorted: skin and side alone, with a node each.
+    x, y (n,): places of the nodes in their cells' widths.
+    """
+
+    rows: Numbers
+    spacing: float
+    inner_step: float
+    keys: Numbers
+    x: Array
+    y: Array
+    coarse: Numbers
+    coarse_node: Numbers
+
+    def find(self, still: Still, fans: Array) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+        """Four nodes and their weights for every fan, (f, 4) each, in proportion to tents around the nodes' own places.
+
+        A fan met by a route that no node has takes the light of some node of the same skin that faces its way.
+        """
+        node = np.zeros((len(fans), 4), np.int32)
+        weight = np.zeros((len(fans), 4), np.float32)
+        if not len(fans) or not len(self.rows):
+            return node, weight
+        x, y, kind, loose = _cells(still, fans, self.spacing, self.inner_step)
+        cell_x, cell_y = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+        side_x, side_y = np.where(x - cell_x < 0.5, -1, 1), np.where(y - cell_y < 0.5, -1, 1)
+        for column, (dx, dy) in enumerate(((0, 0), (1, 0), (0, 1), (1, 1))):
+            wanted = _key(kind, cell_x + dx * side_x, cell_y + dy * side_y)
+            at = np.searchsorted(self.keys, wanted).clip(0, len(self.keys) - 1)
+            there = self.keys[at] == wanted
+            node[:, column] = np.where(there, at, 0)
+            tent = np.maximum(1e-4, 1 - np.abs(self.x[at] - x)) * np.maximum(1e-4, 1 - np.abs(self.y[at] - y))
+            weight[:, column] = np.where(there, tent, 0)
+        total = weight.sum(axis=1, keepdims=True)
+        lost = total[:, 0] <= 0
+        if lost.any():
+            at = np.searchsorted(self.coarse, loose[lost]).clip(0, len(self.coarse) - 1)
+            node[lost, 0] = self.coarse_node[at]
+            weight[lost, 0] = total[lost, 0] = 1.0
+        return node, weight / total
+
+
+def _key(kind: Numbers, cell_x: Numbers, cell_y: Numbers) -> Numbers:
+    """One number for a kind and a cell."""
+    return (kind * CELLS_ACROSS + cell_y + 8) * CELLS_ACROSS + cell_x + 8
+
+
+def _cells(still: Still, fans: Array, spacing: float, inner_step: float) -> tuple[Array, Array, Numbers, Numbers]:
+    """Places of fans in widths of their cells, their kind (route, side, skin) and their kind without the route."""
+    skins = fans[:, 12].astype(np.int64)
+    gloss = fans[:, 13] == GLOSS_FAN
+    narrow = np.minimum(still.skins[skins, ALONG], still.skins[skins, ALONG + 1])
+    step = np.where(gloss, np.maximum(1.0, spacing * np.clip(narrow / SHARP, 0.3, 1.0)), inner_step)
+    # Places on either side of a crease must not share: the side they face joins the kind.
+    facing = (np.floor(fans[:, 3:6] * 1.999) + 2).astype(np.int64)
+    loose = (skins * 5 + facing[:, 0]) * 25 + facing[:, 1] * 5 + facing[:, 2]
+    kind = (fans[:, 16].astype(np.int64) * 31_337 + loose * 1_009) % 34_359_738_337
+    return fans[:, 17] / step, fans[:, 18] / step, kind, loose
+
+
+def fan_nodes(still: Still, fans: Array, *, spacing: float) -> FanNodes:
+    """Choose nodes about `spacing` pixels apart among fans met by the same route: in each cell the one nearest its middle."""
+    inner = fans[fans[:, 13] != GLOSS_FAN, 17:19]
+    inner_step = max(float(np.ptp(inner, axis=0).max()) / INNER_CELLS, 1e-4) if len(inner) else 1.0
+    x, y, kind, loose = _cells(still, fans, spacing, inner_step)
+    cell_x, cell_y = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    own = _key(kind, cell_x, cell_y)
+    order = np.lexsort(((x - cell_x - 0.5) ** 2 + (y - cell_y - 0.5) ** 2, own))
+    rows = order[np.r_[True, own[order][1:] != own[order][:-1]]] if len(order) else order
+    coarse, first = np.unique(loose[rows], return_index=True)
+    return FanNodes(
+        rows=rows.astype(np.int64),
+        spacing=spacing,
+        inner_step=inner_step,
+        keys=own[rows],
+        x=x[rows],
+        y=y[rows],
+        coarse=coarse,
+        coarse_node=first,
+    )
+
+
+def with_fans(still: Still, at: InGrid, traced: Traced, fans: FanNodes, *, first_node: int) -> InGrid:
+    """The same, its fan hits pointing at nodes that follow `first_node` others."""
+    hits = np.flatnonzero(traced.hits[:, 13] == FAN)
+    if len(hits):
+        node, weight = fans.find(still, traced.fans)
+        row = traced.hits[hits, 10].astype(np.int64)
+        at.node[hits] = node[row] + first_node
+        at.weight[hits] = weight[row]
+    return at
+
+
+def with_returns(
+    still: Still, spread_out: Traced, fans: FanNodes, nodes: Numbers, light: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """Light (n, layers, 3) at some nodes of `fans` (numbers (n,), all those inside glass among them) with what comes back.
+
+    Paper behind glass is lit by itself: much of what it scatters is thrown back by the glass. Solved by repetition,
+    B = E + M B, M from the directions that met such a place again.
+    """
+    hits = np.flatnonzero(spread_out.hits[:, 13] == AGAIN)
+    if not len(hits):
+        return light
+    rows = spread_out.hits[hits]
+    found = np.zeros((len(hits), FAN_COLUMNS))
+    found[:, 3:6], found[:, 12], found[:, 13] = rows[:, 3:6], rows[:, 9] // VARIANTS, INNER_FAN
+    found[:, 17:19] = rows[:, 10:12]
+    node, weight = fans.find(still, found)
+    position = np.zeros(len(fans.rows), np.int32)
+    position[nodes] = np.arange(len(nodes))
+    node = position[node]
+    linked = np.flatnonzero(spread_out.segment_hit >= 0)
+    owner = np.full(len(spread_out.hits), -1, np.int64)
+    owner[spread_out.segment_hit[linked]] = np.searchsorted(spread_out.starts, linked, side="right") - 1
+    sample = np.repeat(owner[hits], 4)
+    count = len(light)
+    result = light.copy()
+    for c in range(3):
+        share = (rows[:, 6 + c, None] * weight).ravel()
+        matrix = csr_matrix((share, (sample, node.ravel())), shape=(count, count))
+        now = light[:, :, c].astype(np.float64)
+        for _ in range(RETURNS):
+            now = light[:, :, c] + matrix @ now
+        result[:, :, c] = now
+    return result
+
+
+def calmed(fans: FanNodes, light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light (n, layers, 3) at all nodes of `fans`; one that outshines every neighbour takes the neighbours' mean.
+
+    A single direction that finds a small lamp by a second mirror would show as a dot.
+    """
+    if len(light) < 4:
+        return light
+    around = np.stack([fans.keys + step for step in (-1, 1, -CELLS_ACROSS, CELLS_ACROSS)])
+    at = np.searchsorted(fans.keys, around).clip(0, len(fans.keys) - 1)
+    there = fans.keys[at] == around
+    value = light.sum(axis=2)
+    near = np.where(there[..., None], value[at], -np.inf)
+    alone = (value > OUTSHINES * near.max(axis=0)) & (there.sum(axis=0) >= 3)[:, None]
+    if not alone.any():
+        return light
+    mean = (light[at] * there[..., None, None]).sum(axis=0) / np.maximum(there.sum(axis=0), 1)[:, None, None]
+    return np.where(alone[..., None], mean, light).astype(np.float32)

@@ -1,0 +1,430 @@
+"""Light at a few places, spread to many hits.
+
+Matte flats and turned surfaces have grids over the part that is seen, meshes their corners (fannodes has the others). A
+coarse set serves while something is being dragged; at rest a fine one, closer where light bends (shadow edges, the rim of
+a pool).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.still import KIND, MESH, UPRIGHT, Spot, Still, on_mesh, on_turned, to_world
+from fotaxis.core.optics.trace import (
+    BACK,
+    COAT_COLUMNS,
+    COATED,
+    MATTE,
+    TILT,
+    TILT_U,
+    TILT_V,
+    VARIANTS,
+    Traced,
+)
+from fotaxis.core.values import Array
+
+BEND = 0.03
+"""Second difference between neighbouring nodes that still counts as smooth, as a share of the layer's brightest node,
+both as bright as they are seen: an edge of light on a black surface needs less care than one on paper."""
+
+MESH_BEND = 0.12
+"""Likewise the difference between the corners of one triangle."""
+
+PLACE_COLUMNS = 8
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LightGrid:
+    """Nodes on the matte surfaces of a traced picture: `nodes` x `nodes` on a flat or turned one, corners of a mesh.
+
+    spans (ids, 4) float64     lowest u, highest u, lowest v, highest v that is seen; an id is surface times 8 plus variant
+    begin (ids,) int64         first node of an id's grid, -1 where there is none
+    corner_of (8, v) int32     node of a mesh vertex seen in a variant, -1 for none
+    weights (g,) float32       the largest share of its light that the surface of a node gives to any pixel
+    grids                      number of grids; their nodes come first, then the corners of meshes
+    places (g, 8) float32      place, normal, coat index and entry factor of every node
+    """
+
+    nodes: int
+    spans: Array
+    begin: NDArray[np.int64]
+    corner_of: NDArray[np.int32]
+    weights: NDArray[np.float32]
+    grids: int
+    places: NDArray[np.float32]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InGrid:
+    """Where hits take their light: four nodes each (m, 4) int32, and their weights (m, 4) float32."""
+
+    node: NDArray[np.int32]
+    weight: NDArray[np.float32]
+
+    def part(self, hits: NDArray[np.int64]) -> InGrid:
+        """For some hits alone."""
+        return InGrid(node=self.node[hits], weight=self.weight[hits])
+
+
+@kernel
+def _measure(hits: NDArray[np.float32], spans: Array, weight: Array, coat: Array) -> None:
+    for h in range(hits.shape[0]):
+        if hits[h, 13] != MATTE:
+            continue
+        k = int(hits[h, 9])
+        spans[k, 0] = min(spans[k, 0], hits[h, 10])
+        spans[k, 1] = max(spans[k, 1], hits[h, 10])
+        spans[k, 2] = min(spans[k, 2], hits[h, 11])
+        spans[k, 3] = max(spans[k, 3], hits[h, 11])
+        w = max(abs(hits[h, 6]), max(abs(hits[h, 7]), abs(hits[h, 8])))
+        if w > weight[k]:
+            weight[k] = w
+        if hits[h, 12] > coat[k, 0]:
+            coat[k, 0] = hits[h, 12]
+            coat[k, 1] = hits[h, 15]
+
+
+@kernel
+def _use_corners(still: Still, hits: NDArray[np.float32], is_mesh: NDArray[np.bool_], used: NDArray[np.bool_]) -> None:
+    for h in range(hits.shape[0]):
+        if hits[h, 13] != MATTE:
+            continue
+        k = int(hits[h, 9])
+        if is_mesh[k // VARIANTS]:
+            for c in range(3):
+                used[k % VARIANTS, still.triangles[int(hits[h, 10]), c]] = True
+
+
+def lay_grid(still: Still, *traced: Traced, nodes: int) -> LightGrid:
+    """Cover every matte surface that has hits with nodes over the part that is seen."""
+    count = len(still.media_of)
+    flats = len(still.flats)
+    spans = np.tile([np.inf, -np.inf, np.inf, -np.inf], (count * VARIANTS, 1))
+    weight, coat = np.zeros(count * VARIANTS), np.zeros((count * VARIANTS, 2))
+    coat[:, 1] = 1.0
+    is_mesh = np.zeros(count, np.bool_)
+    is_mesh[flats:] = still.bodies[:, KIND] == MESH
+    used = np.zeros((VARIANTS, max(len(still.vertices), 1)), np.bool_)
+    for part in traced:
+        _measure(part.hits, spans, weight, coat)
+        if is_mesh.any():
+            _use_corners(still, part.hits, is_mesh, used)
+    begin = np.full(count * VARIANTS, -1, np.int64)
+    places: list[Array] = []
+    weights: list[Array] = []
+    grids = 0
+    for k in np.flatnonzero(weight > 0).tolist():
+        surface, variant = divmod(k, VARIANTS)
+        if is_mesh[surface]:
+            continue
+        begin[k] = grids * nodes * nodes
+        grids += 1
+        spans[k, 1], spans[k, 3] = max(spans[k, 1], spans[k, 0] + 1e-6), max(spans[k, 3], spans[k, 2] + 1e-6)
+        vv, uu = np.meshgrid(
+            np.linspace(spans[k, 2], spans[k, 3], nodes), np.linspace(spans[k, 0], spans[k, 1], nodes), indexing="ij"
+        )
+        places.append(_with_coat(_surface_nodes(still, surface, variant, uu.ravel(), vv.ravel()), coat[k]))
+        weights.append(np.full(nodes * nodes, weight[k]))
+    corner_of = np.full(used.shape, -1, np.int32)
+    at = grids * nodes * nodes
+    if used.any():
+        for surface in np.flatnonzero(is_mesh).tolist():
+            body = surface - flats
+            mine = _vertices_of(still, body)
+            for variant in range(VARIANTS):
+                vertices = mine[used[variant, mine]]
+                if not len(vertices):
+                    continue
+                k = surface * VARIANTS + variant
+                corner_of[variant, vertices] = at + np.arange(len(vertices))
+                at += len(vertices)
+                places.append(_with_coat(_corner_nodes(still, body, variant, vertices), coat[k]))
+                weights.append(np.full(len(vertices), weight[k]))
+    joined = np.concatenate([np.empty((0, PLACE_COLUMNS)), *places]).astype(np.float32)
+    return LightGrid(
+        nodes=nodes, spans=spans, begin=begin, corner_of=corner_of, grids=grids, places=joined,
+        weights=np.concatenate([np.empty(0), *weights]).astype(np.float32),
+    )  # fmt: skip
+
+
+def _vertices_of(still: Still, body: int) -> NDArray[np.int64]:
+    """Numbers of a mesh body's vertices (span column 1: its first, 2: one past its last)."""
+    return np.arange(still.spans[body, 1], still.spans[body, 2])
+
+
+def _with_coat(places: Array, coat: Array) -> Array:
+    return np.concatenate([places, np.broadcast_to(coat, (len(places), 2))], axis=1)
+
+
+def _varied(normal: Array, across: Array, up: Array, variant: int) -> Array:
+    """The normal a variant looks along: mean, reversed, or tilted towards one axis of the relief."""
+    side = variant % COATED
+    if side == BACK:
+        return -normal
+    if side in (TILT_U, TILT_V):
+        tilted = normal + TILT * (across if side == TILT_U else up)
+        return tilted / np.linalg.norm(tilted, axis=-1, keepdims=True)
+    return normal
+
+
+def _surface_nodes(still: Still, surface: int, variant: int, u: Array, v: Array) -> Array:
+    """Places and normals on a flat or turned surface, (n, 6)."""
+    flats = len(still.flats)
+    if surface < flats:
+        f = still.flats[surface]
+        place = f[0:3] + (u * f[12])[:, None] * f[3:6] + (v * f[13])[:, None] * f[6:9]
+        normal = _varied(f[9:12], f[3:6], f[6:9], variant)
+        return np.concatenate([place, np.broadcast_to(normal, place.shape)], axis=1)
+    body = surface - flats
+    out = np.empty((len(u), 6))
+    _turned_nodes(still, body, variant, u, v, out)
+    return out
+
+
+@kernel
+def _turned_nodes(still: Still, b: int, variant: int, azimuth: Array, along: Array, out: Array) -> None:
+    s = still.stretches
+    first, last = still.spans[b, 0], still.spans[b, 1]
+    for i in range(len(azimuth)):
+        stretch = min(max(int(along[i]), first), last - 1)
+        part = along[i] - stretch
+        r = s[stretch, 1] + part * (s[stretch, 3] - s[stretch, 1])
+        y = s[stretch, 0] + part * (s[stretch, 2] - s[stretch, 0])
+        x = r * math.sin(azimuth[i])
+        z = r * math.cos(azimuth[i])
+        spot = on_turned(still, b, stretch, part, x, y, z)
+        _write_node(still, b, x, y, z, spot, variant, out, i)
+
+
+@leaf
+def _write_node(still: Still, b: int, x: float, y: float, z: float, spot: Spot, variant: int, out: Array, i: int) -> None:
+    """Place and normal of a spot given in the frame of body b, in the world."""
+    nx, ny, nz = spot.nx, spot.ny, spot.nz
+    side = variant % COATED
+    if side == BACK:
+        nx, ny, nz = -nx, -ny, -nz
+    elif side == TILT_U:
+        nx, ny, nz = nx + TILT * spot.tx, ny + TILT * spot.ty, nz + TILT * spot.tz
+    elif side == TILT_V:
+        nx, ny, nz = nx + TILT * spot.wx, ny + TILT * spot.wy, nz + TILT * spot.wz
+    length = math.sqrt(nx * nx + ny * ny + nz * nz)
+    if still.bodies[b, UPRIGHT] == 0.0:
+        nx, ny, nz = to_world(still.bodies, b, nx, ny, nz)
+        x, y, z = to_world(still.bodies, b, x, y, z)
+    out[i, 0] = x + still.bodies[b, 0]
+    out[i, 1] = y + still.bodies[b, 1]
+    out[i, 2] = z + still.bodies[b, 2]
+    out[i, 3] = nx / length
+    out[i, 4] = ny / length
+    out[i, 5] = nz / length
+
+
+def _corner_nodes(still: Still, body: int, variant: int, vertices: NDArray[np.int64]) -> Array:
+    out = np.empty((len(vertices), 6))
+    triangle = np.full(len(still.vertices), -1, np.int64)
+    corner = np.zeros(len(still.vertices), np.int64)
+    mine = np.isin(still.triangles[:, 0], vertices) | np.isin(still.triangles[:, 1], vertices)
+    mine |= np.isin(still.triangles[:, 2], vertices)
+    rows = np.flatnonzero(mine)
+    for c in range(3):
+        triangle[still.triangles[rows, c]], corner[still.triangles[rows, c]] = rows, c
+    _mesh_nodes(still, body, variant, vertices, triangle, corner, out)
+    return out
+
+
+@kernel
+def _mesh_nodes(
+    still: Still, b: int, variant: int, vertices: NDArray[np.int64], triangle: NDArray[np.int64],
+    corner: NDArray[np.int64], out: Array,
+) -> None:  # fmt: skip
+    for i in range(len(vertices)):
+        k = vertices[i]
+        x, y, z = still.vertices[k, 0], still.vertices[k, 1], still.vertices[k, 2]
+        b1 = 1.0 if corner[k] == 1 else 0.0
+        b2 = 1.0 if corner[k] == 2 else 0.0
+        spot = on_mesh(still, b, triangle[k], b1, b2, x, y, z)
+        _write_node(still, b, x, y, z, spot, variant, out, i)
+
+
+@kernel
+def _locate(
+    still: Still, hits: NDArray[np.float32], nodes: int, spans: Array, begin: NDArray[np.int64],
+    corner_of: NDArray[np.int32], node: NDArray[np.int32], weight: NDArray[np.float32],
+) -> None:  # fmt: skip
+    for h in range(hits.shape[0]):
+        for c in range(4):
+            node[h, c] = 0
+            weight[h, c] = 0.0
+        if hits[h, 13] != MATTE:
+            continue
+        k = int(hits[h, 9])
+        if begin[k] >= 0:
+            u = (hits[h, 10] - spans[k, 0]) / (spans[k, 1] - spans[k, 0])
+            v = (hits[h, 11] - spans[k, 2]) / (spans[k, 3] - spans[k, 2])
+            u = min(1.0, max(0.0, u)) * (nodes - 1)
+            v = min(1.0, max(0.0, v)) * (nodes - 1)
+            i = min(int(u), nodes - 2)
+            j = min(int(v), nodes - 2)
+            a = u - i
+            b = v - j
+            corner = begin[k] + j * nodes + i
+            node[h, 0] = corner
+            node[h, 1] = corner + 1
+            node[h, 2] = corner + nodes
+            node[h, 3] = corner + nodes + 1
+            weight[h, 0] = (1.0 - a) * (1.0 - b)
+            weight[h, 1] = a * (1.0 - b)
+            weight[h, 2] = (1.0 - a) * b
+            weight[h, 3] = a * b
+            continue
+        body = k // VARIANTS - still.flats.shape[0]
+        if body < 0 or still.bodies[body, KIND] != MESH:
+            continue
+        t = int(hits[h, 10])
+        variant = k % VARIANTS
+        weight[h, 0] = 1.0 - hits[h, 11] - hits[h, 14]
+        weight[h, 1] = hits[h, 11]
+        weight[h, 2] = hits[h, 14]
+        total = np.float32(0.0)
+        for c in range(3):
+            found = corner_of[variant, still.triangles[t, c]]
+            if found >= 0:
+                node[h, c] = found
+                total += weight[h, c]
+            else:
+                weight[h, c] = 0.0
+        if total > 1e-6:
+            for c in range(3):
+                weight[h, c] /= total
+
+
+def locate(still: Still, grid: LightGrid, traced: Traced) -> InGrid:
+    """Where the matte hits of a traced picture, the grid's own or another of the same set, lie in the grid.
+
+    Fans get weight 0: see fannodes.with_fans. A hit on a surface the grid does not know gets weight 0 too.
+    """
+    count = len(traced.hits)
+    node, weight = np.empty((count, 4), np.int32), np.empty((count, 4), np.float32)
+    if len(grid.places):
+        _locate(still, traced.hits, grid.nodes, grid.spans, grid.begin, grid.corner_of, node, weight)
+    else:
+        node[:], weight[:] = 0, 0.0
+    return InGrid(node=node, weight=weight)
+
+
+SUBDIVIDED = 4
+"""Cells where light bends are cut this many times finer each way."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Closer:
+    """A finer grid for some hits: their places (g, 8), and four nodes and weights for every hit (m, 4)."""
+
+    places: NDArray[np.float32]
+    at: InGrid
+
+
+def closer(still: Still, grid: LightGrid, traced: Traced, hits: NDArray[np.int64]) -> Closer:
+    """Nodes four times as close around hits that lie in grids; those on meshes are nodes themselves."""
+    rows = traced.hits[hits]
+    ids = rows[:, 9].astype(np.int64)
+    on_grid = grid.begin[ids] >= 0
+    node = np.zeros((len(hits), 4), np.int32)
+    weight = np.zeros((len(hits), 4), np.float32)
+    own = np.flatnonzero(~on_grid)
+    node[own, 0], weight[own, 0] = np.arange(len(own)), 1.0
+    places = [rows[own][:, COAT_COLUMNS]]
+    count = len(own)
+    fine = SUBDIVIDED * (grid.nodes - 1)
+    for k in np.unique(ids[on_grid]):
+        mine = np.flatnonzero(ids == k)
+        low_u, high_u, low_v, high_v = grid.spans[k]
+        u = np.clip((rows[mine, 10] - low_u) / (high_u - low_u), 0, 1) * fine
+        v = np.clip((rows[mine, 11] - low_v) / (high_v - low_v), 0, 1) * fine
+        i, j = np.minimum(u.astype(np.int64), fine - 1), np.minimum(v.astype(np.int64), fine - 1)
+        a, b = u - i, v - j
+        corners = np.stack(
+            [j * (fine + 1) + i, j * (fine + 1) + i + 1, (j + 1) * (fine + 1) + i, (j + 1) * (fine + 1) + i + 1]
+        )
+        unique, index = np.unique(corners, return_inverse=True)
+        node[mine] = index.reshape(4, -1).T + count
+        weight[mine] = np.stack([(1 - a) * (1 - b), a * (1 - b), (1 - a) * b, a * b], axis=1)
+        surface, variant = divmod(int(k), VARIANTS)
+        made = _surface_nodes(
+            still, surface, variant, low_u + (unique % (fine + 1)) / fine * (high_u - low_u),
+            low_v + (unique // (fine + 1)) / fine * (high_v - low_v),
+        )  # fmt: skip
+        places.append(_with_coat(made, rows[mine[0]][[12, 15]]).astype(np.float32))
+        count += len(unique)
+    return Closer(places=np.concatenate(places), at=InGrid(node=node, weight=weight))
+
+
+@lru_cache(maxsize=16)
+def _between(nodes: int, to: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+    """Lower neighbour and share of the upper one for `to` places across a row of `nodes`."""
+    at = np.linspace(0, nodes - 1, to)
+    low = np.minimum(at.astype(np.int64), nodes - 2)
+    return low, (at - low).astype(np.float32)
+
+
+def refined(light: NDArray[np.float32], *, nodes: int, to: int, grids: int) -> NDArray[np.float32]:
+    """Light (grids nodes^2, lights, 3) of grids `nodes` wide at the nodes of grids `to` wide over the same surfaces."""
+    field = light[: grids * nodes * nodes].reshape(-1, nodes, nodes, *light.shape[1:])
+    low, part = _between(nodes, to)
+    part_v, part_u = part[None, :, None, None, None], part[None, None, :, None, None]
+    field = field[:, low] * (1 - part_v) + field[:, low + 1] * part_v
+    field = field[:, :, low] * (1 - part_u) + field[:, :, low + 1] * part_u
+    return field.reshape(-1, *light.shape[1:])
+
+
+@kernel
+def spread(
+    nodes: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32], begin: int, end: int,
+    out: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """Light of nodes (g, layers, 3) at hits begin..end into out (hits, layers, 3)."""
+    for h in range(begin, end):
+        a, b, c, d = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
+        wa, wb, wc, wd = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
+        for i in range(nodes.shape[1]):
+            for k in range(3):
+                out[h, i, k] = wa * nodes[a, i, k] + wb * nodes[b, i, k] + wc * nodes[c, i, k] + wd * nodes[d, i, k]
+
+
+def bent_hits(grid: LightGrid, at: InGrid, traced: Traced, light: NDArray[np.float32]) -> NDArray[np.int64]:
+    """Numbers of the matte hits among nodes where some layer's light bends; light (g, lights, 3) at the nodes."""
+    n = grid.nodes
+    if not light.size:
+        return np.empty(0, np.int64)
+    seen = light[..., 1] * grid.weights[:, None]
+    scale = np.maximum(seen.max(axis=0), 1e-12)
+    flag = np.zeros(len(seen), bool)
+    count = grid.grids * n * n
+    if count:
+        field = seen[:count].reshape(-1, n, n, seen.shape[1])
+        limit = BEND * scale
+        bent = np.zeros(field.shape[:3], bool)
+        across = (np.abs(field[:, :, 2:] - 2 * field[:, :, 1:-1] + field[:, :, :-2]) > limit).any(axis=-1)
+        down = (np.abs(field[:, 2:] - 2 * field[:, 1:-1] + field[:, :-2]) > limit).any(axis=-1)
+        bent[:, :, 1:-1] |= across
+        bent[:, 1:-1] |= down
+        wide = bent.copy()
+        wide[:, 1:] |= bent[:, :-1]
+        wide[:, :-1] |= bent[:, 1:]
+        wide[:, :, 1:] |= bent[:, :, :-1]
+        wide[:, :, :-1] |= bent[:, :, 1:]
+        flag[:count] = wide.ravel()
+    matte = traced.hits[:, 13] == MATTE
+    known = np.minimum(at.node, len(flag) - 1)  # fans point beyond
+    hit = flag[known].any(axis=1) & matte
+    on_mesh_hits = np.flatnonzero(matte & (at.node[:, 0] >= count) & (at.weight[:, :3].sum(axis=1) > 0))
+    if len(on_mesh_hits):
+        corners = seen[at.node[on_mesh_hits, :3]]
+        hit[on_mesh_hits[(np.ptp(corners, axis=1) > MESH_BEND * scale).any(axis=1)]] = True
+    return np.flatnonzero(hit)
