@@ -1,4 +1,4 @@
-"""The shot file: a JSON document that holds a whole set, version 1. Described in docs/shot-file.md.
+"""The shot file: a JSON document that holds a whole set, version 2. Described in docs/shot-file.md.
 
 Units are in the names: centimetres, degrees, millimetres, stops. A file that is wrong is refused with the place.
 """
@@ -7,43 +7,26 @@ from __future__ import annotations
 
 import json
 import math
-from functools import lru_cache
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, Field, ValidationError
 
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.frames.line import ReadingLine
-from fotaxis.core.geometry.profile import Profile
-from fotaxis.core.prediction.plan import Background, Band, Plan, Riser, Skin, Subject, Table
+from fotaxis.core.optics.catalogue import REAR_GLASS, TABLE_SKIN
+from fotaxis.core.prediction.plan import Background, Plan, Riser, Table
 from fotaxis.core.sources.calibration import Calibration, GuideNumber, MeterReading
 from fotaxis.core.sources.power import PowerRange
 from fotaxis.core.sources.things import Card, Emission, GridHead, Light, Panel, Stance
 from fotaxis.core.values import Point, Reflectance
+from fotaxis.formats.shot_subject import AnySubject, Key, Name, Number, Part, Positive, SkinPart, Triple, keepable
 
 FORMAT_NAME = "fotaxis-shot"
-FORMAT_VERSION = 1
-MAX_BYTES = 2_000_000
-
-Number = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-
-
-def _keepable(text: str) -> str:
-    """Refuse characters that cannot be stored or shown: control characters and halves of surrogate pairs."""
-    if any((ord(ch) < 32 and ch not in "\n\t") or 0xD800 <= ord(ch) <= 0xDFFF for ch in text):
-        raise ValueError("it contains a character that cannot be kept; type it again")
-    return text
-
-
-Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_keepable)]
-
-
-class Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=False)
+FORMAT_VERSION = 2
+MAX_BYTES = 4_000_000
 
 
 class PointCm(Part):
@@ -57,79 +40,44 @@ class PointCm(Part):
         return Point(x_m=self.x_cm / 100, y_m=self.y_cm / 100, z_m=self.z_cm / 100)
 
 
-class SkinPart(Part):
-    """Diffuse reflectance, linear Rec. 709, 0..1, under a clear coat of a refractive index (0: matte)."""
-
-    reflectance: Annotated[list[Number], Field(min_length=3, max_length=3)]
-    coat_index: Number = 0.0
-
-    def value(self) -> Skin:
-        r, g, b = self.reflectance
-        return Skin(reflectance=Reflectance(red=r, green=g, blue=b), coat_index=self.coat_index)
+def _known_surface(name: str) -> str:
+    if name not in TABLE_SKIN:
+        raise ValueError(f"{name[:40]!r} is no surface known here; use one of: {', '.join(TABLE_SKIN)}")
+    return name
 
 
-class ProfilePoint(Part):
-    """One measurement: height above the foot and diameter there, centimetres."""
-
-    height_cm: Number
-    diameter_cm: Number
-
-
-class BandPart(Part):
-    """A label, cap or collar: a zone between two heights, `width_deg` around `azimuth_deg` (0 faces the camera)."""
-
-    name: Name
-    low_cm: Number
-    high_cm: Number
-    azimuth_deg: Number = 0.0
-    width_deg: Positive = 360.0
-    skin: SkinPart
-
-    def value(self) -> Band:
-        return Band(
-            low_m=self.low_cm / 100, high_m=self.high_cm / 100, azimuth_rad=math.radians(self.azimuth_deg),
-            width_rad=math.radians(self.width_deg), skin=self.skin.value(),
-        )  # fmt: skip
-
-
-@lru_cache(maxsize=64)
-def _profile(heights_m: tuple[float, ...], radii_m: tuple[float, ...]) -> Profile:
-    """A checked outline; its check grows with the square of its points, and a drag asks for it with every picture."""
-    return Profile(heights_m=heights_m, radii_m=radii_m)
-
-
-class SubjectPart(Part):
-    """A turned product: outline from the foot up, body skin, zones on it."""
-
-    name: Name
-    profile: Annotated[list[ProfilePoint], Field(min_length=2, max_length=400)]
-    body: SkinPart
-    bands: Annotated[list[BandPart], Field(max_length=12)] = []
-
-    def value(self) -> Subject:
-        profile = _profile(tuple(p.height_cm / 100 for p in self.profile), tuple(p.diameter_cm / 200 for p in self.profile))
-        return Subject(name=self.name, profile=profile, body=self.body.value(), bands=tuple(b.value() for b in self.bands))
+Surface = Annotated[str, Field(max_length=40, json_schema_extra={"enum": [*TABLE_SKIN]}), AfterValidator(_known_surface)]
 
 
 class TablePart(Part):
-    """A flat top at height 0, centred under the product."""
+    """A flat top at height 0, centred under the product.
 
-    surface: Literal["black gloss", "white gloss", "black matte", "grey matte", "white matte"]
+    colour: its matte part in place of the named surface's own. glass_mm: thickness of rear-painted glass. ripple_mm: height of
+    the ripples of a water film. sweep_cm: paper that bends up behind the product to this height, with a bend of bend_cm.
+    """
+
+    surface: Surface
     width_cm: Positive
     depth_cm: Positive
+    colour: Triple | None = None
+    glass_mm: Positive = 5.0
+    ripple_mm: Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)] = 0.06
+    sweep_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    bend_cm: Positive = 25.0
 
     def value(self) -> Table:
-        return Table(skin=SURFACES[self.surface].value(), width_m=self.width_cm / 100, depth_m=self.depth_cm / 100)
-
-
-SURFACES = {
-    "black gloss": SkinPart(reflectance=[0.01] * 3, coat_index=1.49),
-    "white gloss": SkinPart(reflectance=[0.8] * 3, coat_index=1.49),
-    "black matte": SkinPart(reflectance=[0.03] * 3),
-    "grey matte": SkinPart(reflectance=[0.18] * 3),
-    "white matte": SkinPart(reflectance=[0.85] * 3),
-}
-"""Table tops and risers. Coat: acrylic; reflectances common practice."""
+        skin = TABLE_SKIN[self.surface].skin
+        if self.colour is not None and not skin.metal:
+            red, green, blue = self.colour
+            skin = replace(skin, reflectance=Reflectance(red=red, green=green, blue=blue))
+        if self.surface == "water film" and skin.relief:
+            relief = replace(skin.relief, depth_m=self.ripple_mm / 1000) if self.ripple_mm else None
+            skin = replace(skin, relief=relief)
+        rear = self.surface == "rear-painted glass" and not self.sweep_cm
+        return Table(
+            skin=skin, width_m=self.width_cm / 100, depth_m=self.depth_cm / 100, rear_m=self.glass_mm / 1000 if rear else 0.0,
+            medium=REAR_GLASS if rear else None, sweep_m=self.sweep_cm / 100, bend_m=self.bend_cm / 100,
+        )  # fmt: skip
 
 
 class RiserPart(Part):
@@ -137,10 +85,11 @@ class RiserPart(Part):
 
     height_cm: Positive
     diameter_cm: Positive
-    surface: Literal["black gloss", "white gloss", "black matte", "grey matte", "white matte"] = "black matte"
+    surface: Surface = "black matte"
 
     def value(self) -> Riser:
-        return Riser(height_m=self.height_cm / 100, diameter_m=self.diameter_cm / 100, skin=SURFACES[self.surface].value())
+        skin = TABLE_SKIN[self.surface].skin
+        return Riser(height_m=self.height_cm / 100, diameter_m=self.diameter_cm / 100, skin=skin)
 
 
 class BackgroundPart(Part):
@@ -321,10 +270,11 @@ class ShotDocument(Part):
     """A whole shot. Lights stand in the order they were built."""
 
     format: Literal["fotaxis-shot"] = "fotaxis-shot"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name
-    note: Annotated[str, Field(max_length=4000), AfterValidator(_keepable)] = ""
-    subject: SubjectPart
+    note: Annotated[str, Field(max_length=4000), AfterValidator(keepable)] = ""
+    subject: AnySubject
+    others: Annotated[list[AnySubject], Field(max_length=11)] = []
     table: TablePart | None = None
     riser: RiserPart | None = None
     background: BackgroundPart | None = None
@@ -338,7 +288,8 @@ class ShotDocument(Part):
     def plan(self) -> Plan:
         """The checked set. Raises DomainError where values contradict each other."""
         return Plan(
-            subject=self.subject.value(),
+            subject=self.subject.value(main=True),
+            others=tuple(other.value() for other in self.others),
             table=self.table.value() if self.table else None,
             riser=self.riser.value() if self.riser else None,
             background=self.background.value() if self.background else None,
@@ -388,13 +339,13 @@ def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
         raise FormatError("a shot file holds one JSON object with a format, a version and a subject.", place="top")
     if raw.get("format") != FORMAT_NAME:
         raise FormatError(f"this is not a shot file: its format must be {FORMAT_NAME!r}.", place="format")
-    if raw.get("version") != FORMAT_VERSION:
+    if raw.get("version") not in (1, FORMAT_VERSION):
         raise FormatError(
-            f"version {str(raw.get('version'))[:20]!r} is not known here; this program reads version {FORMAT_VERSION}.",
+            f"version {str(raw.get('version'))[:20]!r} is not known here; this program reads versions 1 and {FORMAT_VERSION}.",
             place="version",
         )
     try:
-        document = ShotDocument.model_validate(raw)
+        document = ShotDocument.model_validate(upgraded(raw))
     except ValidationError as error:
         faults = error.errors(include_url=False, include_context=False, include_input=True)
         raise _as_format_error(faults[0], len(faults)) from error
@@ -406,8 +357,18 @@ def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
     return document, plan
 
 
+def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
+    """A document of version 1 as one of this version; others unchanged. Version 1 knew turned solids alone."""
+    if raw.get("version") != 1:
+        return raw
+    subject = raw.get("subject")
+    if isinstance(subject, dict):
+        subject = {"kind": "turned", **subject}
+    return {**raw, "version": FORMAT_VERSION, "subject": subject}
+
+
 def _as_format_error(fault: Any, count: int) -> FormatError:
-    kinds = {"panel", "grid head", "guide number", "meter"}
+    kinds = {"panel", "grid head", "guide number", "meter", "turned", "can", "ball", "box", "tube", "model"}
     steps = [step for step in fault["loc"] if step not in kinds]
     place = ""
     for step in steps:
@@ -431,7 +392,7 @@ def json_schema() -> dict[str, Any]:
     """The published JSON Schema (draft 2020-12) of shot files."""
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Fotaxis shot file, version 1",
+        "title": "Fotaxis shot file, version 2",
         **ShotDocument.model_json_schema(),
         "required": ["format", "version", "name", "subject", "camera", "exposure"],
     }

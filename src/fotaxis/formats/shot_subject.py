@@ -1,0 +1,312 @@
+"""Products in the shot file: shapes, glass and liquid, skins and zones."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import replace
+from functools import lru_cache
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.optics.catalogue import GLASS, LIQUID, SKIN
+from fotaxis.core.optics.material import Medium, Metal, Relief, Skin
+from fotaxis.core.prediction.subject import Band, Box, Can, Modelled, Shape, Sphere, Subject, Tube, Turned, Vessel
+from fotaxis.core.values import Reflectance
+from fotaxis.formats import mesh_text
+
+Number = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
+Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+Triple = Annotated[list[Number], Field(min_length=3, max_length=3)]
+CUSTOM = "custom"
+
+
+def keepable(text: str) -> str:
+    """Refuse characters that cannot be stored or shown: control characters and halves of surrogate pairs."""
+    if any((ord(ch) < 32 and ch not in "\n\t") or 0xD800 <= ord(ch) <= 0xDFFF for ch in text):
+        raise ValueError("it contains a character that cannot be kept; type it again")
+    return text
+
+
+Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(keepable)]
+
+
+def _one_of(names: dict[str, Any], what: str) -> Callable[[str], str]:
+    def check(name: str) -> str:
+        if name != CUSTOM and name not in names:
+            raise ValueError(f"{name[:40]!r} is no {what} known here; use custom or one of: {', '.join(names)}")
+        return name
+
+    return check
+
+
+def _names(names: dict[str, Any]) -> Any:
+    return Field(max_length=40, json_schema_extra={"enum": [*names, CUSTOM]})
+
+
+Material = Annotated[str, _names(SKIN), AfterValidator(_one_of(SKIN, "material"))]
+Glass = Annotated[str, _names(GLASS), AfterValidator(_one_of(GLASS, "glass"))]
+Liquid = Annotated[str, _names(LIQUID), AfterValidator(_one_of(LIQUID, "liquid"))]
+
+
+class Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=False)
+
+
+class ReliefPart(Part):
+    """A fine relief: its kind, distance from ridge to ridge (emboss: width of the rim), depth (emboss: below 0 is sunk)."""
+
+    kind: Literal["none", "linen", "laid", "grain", "ripple", "crinkle", "emboss"]
+    period_mm: Positive = 1.0
+    depth_mm: Number = 0.1
+
+    def value(self) -> Relief | None:
+        if self.kind == "none":
+            return None
+        return Relief(kind=self.kind, period_m=self.period_mm / 1000, depth_m=self.depth_mm / 1000)
+
+
+class MetalPart(Part):
+    """Complex refractive index n + ik at red, green and blue, and a tint."""
+
+    n: Triple
+    k: Triple
+    tint: Triple = [1.0, 1.0, 1.0]
+
+    def value(self) -> Metal:
+        return Metal(n=tuple(self.n), k=tuple(self.k), tint=tuple(self.tint))  # type: ignore[arg-type]
+
+
+class SkinPart(Part):
+    """A material by name, and what differs from it here.
+
+    reflectance: linear Rec. 709, 0..1, below the gloss (of a metal: its tint); coat_index 0: no gloss; roughness 0 mirrors
+    sharply, 1 hardly; brush: scratches run 'around' or 'along'; through: share of light let through.
+    """
+
+    material: Material = CUSTOM
+    reflectance: Triple | None = None
+    coat_index: Number | None = None
+    roughness: Share | None = None
+    brush: Literal["none", "around", "along"] | None = None
+    relief: ReliefPart | None = None
+    through: Share | None = None
+    metal: MetalPart | None = None
+
+    def value(self) -> Skin:
+        given: dict[str, Any] = {
+            name: value
+            for name in ("coat_index", "roughness", "brush", "through")
+            if (value := getattr(self, name)) is not None
+        }
+        base = SKIN[self.material].skin if self.material in SKIN else Skin(reflectance=Reflectance.grey(0.5))
+        if self.metal:
+            base = replace(base, metal=self.metal.value())
+        if self.reflectance is not None:
+            red, green, blue = self.reflectance
+            if base.metal:
+                given["metal"] = replace(base.metal, tint=(red, green, blue))
+            else:
+                given["reflectance"] = Reflectance(red=red, green=green, blue=blue)
+        if self.relief:
+            given["relief"] = self.relief.value()
+        return replace(base, **given)
+
+
+class ProfilePoint(Part):
+    """One measurement: height above the foot and diameter there, centimetres."""
+
+    height_cm: Number
+    diameter_cm: Number
+
+
+class BandPart(Part):
+    """A zone with a material of its own, between two heights above the foot.
+
+    On round things `width_deg` around `azimuth_deg` (0 faces the camera). On boxes on a `face`, `width_cm` wide around
+    `centre_cm` right of its middle; on top and bottom heights count from the middle, towards the camera.
+    """
+
+    name: Name
+    low_cm: Number
+    high_cm: Number
+    azimuth_deg: Number = 0.0
+    width_deg: Positive = 360.0
+    face: Literal["", "front", "back", "left", "right", "top", "bottom"] = ""
+    centre_cm: Number = 0.0
+    width_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    ellipse: bool = False
+    skin: SkinPart
+
+    def value(self) -> Band:
+        return Band(
+            name=self.name, low_m=self.low_cm / 100, high_m=self.high_cm / 100, azimuth_rad=math.radians(self.azimuth_deg),
+            width_rad=math.radians(self.width_deg), face=self.face, centre_m=self.centre_cm / 100,
+            width_m=self.width_cm / 100, ellipse=self.ellipse, skin=self.skin.value(),
+        )  # fmt: skip
+
+
+class ClearPart(Part):
+    """A clear medium: by name, or its index and what is left of red, green and blue after a centimetre."""
+
+    index: Number | None = None
+    left_per_cm: Triple | None = None
+
+    def medium(self, named: Medium | None) -> Medium:
+        base = named or Medium(index=1.52)
+        left = tuple(self.left_per_cm) if self.left_per_cm is not None else base.left_per_cm
+        return Medium(index=base.index if self.index is None else self.index, left_per_cm=left)  # type: ignore[arg-type]
+
+
+class GlassPart(ClearPart):
+    """Real glass: the outline is its outer wall. floor_cm: where the inside begins above the foot (base, or stem)."""
+
+    glass: Glass = "clear glass"
+    wall_mm: Positive = 2.5
+    floor_cm: Positive = 0.6
+
+    def value(self) -> tuple[Medium, float, float]:
+        named = GLASS[self.glass].medium if self.glass in GLASS else None
+        return self.medium(named), self.wall_mm / 1000, self.floor_cm / 100
+
+
+class LiquidPart(ClearPart):
+    """What is in it, to a level above the foot; water_share of its volume is water added."""
+
+    liquid: Liquid = "water"
+    level_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)]
+    water_share: Share = 0.0
+
+    def value(self) -> Medium:
+        named = LIQUID[self.liquid].medium if self.liquid in LIQUID else None
+        return self.medium(named).diluted(self.water_share)
+
+
+@lru_cache(maxsize=64)
+def _profile(heights_m: tuple[float, ...], radii_m: tuple[float, ...]) -> Profile:
+    """A checked outline; its check grows with the square of its points, and a drag asks for it with every picture."""
+    return Profile(heights_m=heights_m, radii_m=radii_m)
+
+
+class SubjectPart(Part):
+    """What every product has. key, place and on_riser count for things beside the main product, which stands on the axis."""
+
+    name: Name
+    key: Key = "product"
+    body: SkinPart
+    bands: Annotated[list[BandPart], Field(max_length=12)] = []
+    x_cm: Number = 0.0
+    z_cm: Number = 0.0
+    turn_deg: Number = 0.0
+    lying: bool = False
+    on_riser: bool = False
+
+    def shape(self) -> Shape:
+        raise NotImplementedError
+
+    def vessel(self) -> Vessel | None:
+        return None
+
+    def value(self, *, main: bool = False) -> Subject:
+        return Subject(
+            name=self.name, shape=self.shape(), body=self.body.value(), bands=tuple(b.value() for b in self.bands),
+            vessel=self.vessel(), key="product" if main else self.key, x_m=0.0 if main else self.x_cm / 100,
+            z_m=0.0 if main else self.z_cm / 100, turn_rad=math.radians(self.turn_deg), lying=self.lying,
+            on_riser=self.on_riser,
+        )  # fmt: skip
+
+
+class TurnedPart(SubjectPart):
+    """A turned product by its outline from the foot up; with `glass` it is real glass, with `liquid` filled."""
+
+    kind: Literal["turned"] = "turned"
+    profile: Annotated[list[ProfilePoint], Field(min_length=2, max_length=400)]
+    glass: GlassPart | None = None
+    liquid: LiquidPart | None = None
+
+    def shape(self) -> Shape:
+        heights = tuple(p.height_cm / 100 for p in self.profile)
+        return Turned(profile=_profile(heights, tuple(p.diameter_cm / 200 for p in self.profile)))
+
+    def vessel(self) -> Vessel | None:
+        if not self.glass:
+            if self.liquid:
+                raise DomainError(f"{self.name}: there is liquid but no glass to hold it; choose a glass.")
+            return None
+        medium, wall, floor = self.glass.value()
+        if not self.liquid:
+            return Vessel(glass=medium, wall_m=wall, floor_m=floor)
+        return Vessel(
+            glass=medium, wall_m=wall, floor_m=floor, liquid=self.liquid.value(), level_m=self.liquid.level_cm / 100
+        )
+
+
+class CanPart(SubjectPart):
+    """A drawn can."""
+
+    kind: Literal["can"]
+    diameter_cm: Positive
+    height_cm: Positive
+    neck_mm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 4.0
+
+    def shape(self) -> Shape:
+        return Can(diameter_m=self.diameter_cm / 100, height_m=self.height_cm / 100, neck_m=self.neck_mm / 1000)
+
+
+class BallPart(SubjectPart):
+    """A sphere."""
+
+    kind: Literal["ball"]
+    diameter_cm: Positive
+
+    def shape(self) -> Shape:
+        return Sphere(diameter_m=self.diameter_cm / 100)
+
+
+class BoxPart(SubjectPart):
+    """A carton, tin, compact or flat pack with rounded edges."""
+
+    kind: Literal["box"]
+    width_cm: Positive
+    height_cm: Positive
+    depth_cm: Positive
+    edge_mm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.5
+
+    def shape(self) -> Shape:
+        return Box(
+            width_m=self.width_cm / 100,
+            height_m=self.height_cm / 100,
+            depth_m=self.depth_cm / 100,
+            edge_m=self.edge_mm / 1000,
+        )
+
+
+class TubePart(SubjectPart):
+    """A tube standing on its cap, pressed flat at its end."""
+
+    kind: Literal["tube"]
+    diameter_cm: Positive
+    length_cm: Positive
+    crimp_mm: Positive = 8.0
+
+    def shape(self) -> Shape:
+        return Tube(diameter_m=self.diameter_cm / 100, length_m=self.length_cm / 100, crimp_m=self.crimp_mm / 1000)
+
+
+class ModelPart(SubjectPart):
+    """An imported mesh (see docs/shot-file.md for its text) and how many metres its unit is."""
+
+    kind: Literal["model"]
+    mesh: Annotated[str, Field(max_length=mesh_text.MAX_TEXT)]
+    unit_m: Positive = 0.01
+
+    def shape(self) -> Shape:
+        return Modelled(mesh=mesh_text.decode(self.mesh, self.unit_m))
+
+
+AnySubject = Annotated[TurnedPart | CanPart | BallPart | BoxPart | TubePart | ModelPart, Field(discriminator="kind")]
