@@ -15,6 +15,7 @@ from fotaxis.core.camera.view import picture_size
 from fotaxis.core.errors import FormatError, FotaxisError
 from fotaxis.formats import picture_files, shot_file
 from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
+from fotaxis.services.readings import background_words, described, relief_words
 
 MOST_SIDE = 4000
 
@@ -92,6 +93,12 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
         over = f", planned {abs(reading.over_stops):.1f} stops {'over' if reading.over_stops > 0 else 'under'} it"
     print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}; metered {metered}{over}")
     print(f"  room light alone: {reading.black.text}")
+    for subject in plan.subjects:
+        print(f"  {described(subject)}")
+        for name, words in relief_words(plan, subject).items():
+            print(f"    {name}: {words}")
+    if plan.background:
+        print(f"  {background_words(plan)}")
     if reading.fault:
         print(f"  {reading.fault}")
         return 0

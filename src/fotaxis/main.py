@@ -48,6 +48,9 @@ class JsonShots:
     def check(self, document: object) -> Document:
         return shot_file.from_raw(document).model_dump(mode="json")
 
+    def current(self, document: Document) -> Document:
+        return shot_file.upgraded(document)
+
     def plan(self, document: Document) -> Plan:
         return shot_file.with_plan(document)[1]
 

@@ -9,7 +9,7 @@ from typing import Any
 from fotaxis.core.errors import FormatError
 from fotaxis.services.ports import Document
 
-LISTS = ("lights", "cards")
+LISTS = ("lights", "cards", "others")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +92,7 @@ def _nowhere(path: tuple[str, ...]) -> FormatError:
 
 def fresh_key(document: Document, stem: str) -> str:
     """A key that no light or card of the document has yet: 'panel', 'panel-2', ..."""
-    taken = {thing["key"] for name in LISTS for thing in document.get(name, [])} | {"room"}
+    taken = {thing["key"] for name in LISTS for thing in document.get(name, [])} | {"room", "product", "camera"}
     number, key = 2, stem
     while key in taken:
         key, number = f"{stem}-{number}", number + 1

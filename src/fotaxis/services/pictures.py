@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -119,6 +120,8 @@ class Pictures:
     def __init__(self) -> None:
         self._stages: OrderedDict[tuple[Any, ...], Stage] = OrderedDict()
         self._lock = threading.Lock()
+        self._turn = threading.Lock()
+        self._last: tuple[Plan, int, Prediction] | None = None
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
@@ -148,6 +151,29 @@ class Pictures:
         picture, read = follow(stage, plan, gains=(shown or Shown()).gains(plan), pixels=pixels)
         per_layer = luminance_at(read[:, at.reshape(numbers.shape)], shares)
         return picture, _line_reading(stage, per_layer, layer_gains(plan), line)
+
+    def fine_of(self, plan_now: Callable[[], Plan], *, long_side: int) -> Prediction:
+        """The fine picture of what a plan is when its turn comes: one at a time, so that requests that have been overtaken
+        by newer states cost no second picture."""
+        with self._turn:
+            plan = plan_now()
+            if self._last and self._last[0] == plan and self._last[1] == long_side:
+                return self._last[2]
+            made = self.fine(plan, long_side=long_side)
+            self._last = plan, long_side, made
+            return made
+
+    def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
+        """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.
+
+        Raises DomainError when flash and shutter contradict each other.
+        """
+        stage = self._stage(plan, long_side=2 * long_side)
+        large, _ = follow(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
+        height, width = large.shape[0] // 2 * 2, large.shape[1] // 2 * 2
+        parts = large[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
+        small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
+        return small
 
     def fine(self, plan: Plan, *, long_side: int) -> Prediction:
         """For a hand at rest, a sheet, a file."""
@@ -183,7 +209,7 @@ def read_exposure(plan: Plan) -> ExposureReading:
 
 
 def _meter_height(plan: Plan) -> float:
-    matte = [b for b in plan.subject.bands if b.skin.reflectance.green > 0.2]
+    matte = [b for b in plan.subject.bands if b.skin.reflectance.green > 0.2 and not b.skin.metal and b.face != "top"]
     profile = plan.subject.profile
     middle = (matte[0].low_m + matte[0].high_m) / 2 if matte else (profile.foot_m + profile.top_m) / 2
     return plan.lift_m + middle - profile.foot_m

@@ -143,6 +143,10 @@ class ShotCodec(Protocol):
         """The document in its canonical form; raises FormatError with the place of a fault."""
         ...
 
+    def current(self, document: Document) -> Document:
+        """A kept document as one of this version; nothing is checked."""
+        ...
+
     def plan(self, document: Document) -> Plan:
         """The checked set of a document, checked anew; raises FormatError as check does."""
         ...

@@ -142,8 +142,11 @@ def stands_in(plan: Plan) -> dict[str, str]:
         "the product": "Move it away from the axis.",
         "the riser": "Move it away from the axis, or raise it.",
     }
-    names = {thing.key: thing.name for thing in (*plan.lights, *plan.cards)}
-    return {key: f"{names[key]} runs through {what}. {ways[what]}" for key, what in collisions(plan).items()}
+    names = {thing.key: thing.name for thing in (*plan.lights, *plan.cards, *plan.others)}
+    return {
+        key: f"{names[key]} runs through {what}. {ways.get(what, 'Move one of them.')}"
+        for key, what in collisions(plan).items()
+    }
 
 
 def cautions(plan: Plan) -> list[str]:

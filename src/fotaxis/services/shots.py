@@ -56,7 +56,7 @@ class Shots:
             labels = dict(repo.labels(studio_id, shot_id))
         return Opened(
             shot=shot,
-            document=revision.document,
+            document=self._codec.current(revision.document),
             undo_label=revision.label if shot.revision > 1 else "",
             redo_label=labels.get(shot.revision + 1, ""),
         )
@@ -65,7 +65,7 @@ class Shots:
         """Apply edits to the newest state and keep it. Raises FormatError and keeps nothing when the result is wrong."""
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id, lock=True)
-            before = repo.revision(studio_id, shot_id, shot.revision).document
+            before = self._codec.current(repo.revision(studio_id, shot_id, shot.revision).document)
             after = self._codec.check(applied(before, changes))
             if after != before:
                 repo.add_revision(studio_id, shot_id, after=shot.revision, label=keepable(label)[:MOST_NAME], document=after)

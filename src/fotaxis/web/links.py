@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
 from uuid import UUID
 
 HOME = "/jobs"
@@ -30,3 +31,11 @@ def frame(frame_id: UUID) -> str:
 
 def frame_part(frame_id: UUID, part: str) -> str:
     return f"/frames/{frame_id}/{part}"
+
+
+MATERIALS = "/materials"
+MATERIAL_PICTURE = "/materials/picture.png"
+
+
+def material(kind: str, name: str) -> str:
+    return f"{MATERIAL_PICTURE}?{urlencode({'kind': kind, 'name': name})}"

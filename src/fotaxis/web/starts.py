@@ -28,9 +28,10 @@ def start_document(start: str) -> dict[str, Any]:
     top = points[-1][0]
     document: dict[str, Any] = {
         "format": "fotaxis-shot",
-        "version": 1,
+        "version": 2,
         "name": STARTS[start],
         "subject": {
+            "kind": "turned",
             "name": "Jar" if jar else "Bottle",
             "profile": [{"height_cm": h, "diameter_cm": d} for h, d in points],
             "body": {"reflectance": [0, 0, 0], "coat_index": 1.5},
@@ -69,6 +70,61 @@ def _panel(key: str, name: str, x: float, turn: float) -> dict[str, Any]:
     }  # fmt: skip
 
 
+GOBLET = [
+    (0, 6.2), (0.15, 6.4), (0.4, 6.4), (0.55, 4.0), (0.8, 1.4), (1.4, 0.9), (4, 0.8), (7.2, 0.9), (7.8, 1.6), (8.6, 3.8),
+    (10, 6.0), (12, 7.2), (14, 7.4), (17, 6.8), (19.5, 6.2),
+]  # fmt: skip
+TUMBLER = [(0, 5.4), (0.2, 5.9), (0.5, 6.1), (3, 6.4), (6, 6.7), (9.5, 7.0)]
+OTHERS = {
+    "goblet": "Stem glass",
+    "tumbler": "Tumbler",
+    "bottle": "Bottle",
+    "can": "Can",
+    "carton": "Carton",
+    "ball": "Ball",
+    "tube": "Tube",
+}
+
+
+def _profile(points: list[tuple[float, float]]) -> list[dict[str, float]]:
+    return [{"height_cm": h, "diameter_cm": d} for h, d in points]
+
+
+def _vessel(points: list[tuple[float, float]], wall: float, floor: float, level: float) -> dict[str, Any]:
+    return {
+        "kind": "turned", "profile": _profile(points), "body": {"material": "black gloss"},
+        "glass": {"glass": "clear glass", "wall_mm": wall, "floor_cm": floor}, "liquid": {"liquid": "white wine", "level_cm": level},
+    }  # fmt: skip
+
+
+def new_shape(kind: str) -> dict[str, Any]:
+    """The parts of a shape as it begins. Raises FormatError for an unknown one."""
+    shapes: dict[str, dict[str, Any]] = {
+        "turned": {"kind": "turned", "profile": _profile(_BOTTLE)},
+        "can": {"kind": "can", "diameter_cm": 6.6, "height_cm": 11.5},
+        "box": {"kind": "box", "width_cm": 8, "height_cm": 14, "depth_cm": 6},
+        "ball": {"kind": "ball", "diameter_cm": 6},
+        "tube": {"kind": "tube", "diameter_cm": 3.5, "length_cm": 13},
+    }
+    if kind not in shapes:
+        raise FormatError(f"there is no shape called {kind[:20]!r}; choose one from the list.", place="kind")
+    return shapes[kind]
+
+
+def _other(kind: str) -> dict[str, Any]:
+    """A product to stand beside the main one."""
+    made: dict[str, dict[str, Any]] = {
+        "goblet": _vessel(GOBLET, 1.2, 8.2, 12),
+        "tumbler": _vessel(TUMBLER, 2, 1.1, 6),
+        "bottle": {**new_shape("turned"), "body": {"material": "black gloss"}},
+        "can": {**new_shape("can"), "body": {"material": "brushed aluminium"}},
+        "carton": {**new_shape("box"), "body": {"material": "coated paper"}},
+        "ball": {**new_shape("ball"), "body": {"material": "chrome"}},
+        "tube": {**new_shape("tube"), "body": {"material": "satin lacquer"}},
+    }
+    return {"name": OTHERS[kind], "x_cm": 13, "z_cm": 4, **made[kind]}
+
+
 def new_thing(kind: str) -> dict[str, Any]:
     """A light or card as it is added: in reach, aimed at the product. Raises FormatError for an unknown kind."""
     flash = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
@@ -92,6 +148,8 @@ def new_thing(kind: str) -> dict[str, Any]:
             "tilt_deg": 0, "width_cm": 6, "height_cm": 40,
         },
     }  # fmt: skip
+    if kind in OTHERS:
+        return _other(kind)
     if kind not in things:
         raise FormatError(f"there is nothing called {kind[:20]!r} to add.", place="kind")
     return things[kind]

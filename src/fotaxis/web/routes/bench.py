@@ -5,19 +5,20 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Query, Request, UploadFile
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from fotaxis.core.errors import FormatError
-from fotaxis.formats import profile_csv, profile_svg, shot_file
+from fotaxis.core.optics.catalogue import TABLE_SKIN
+from fotaxis.formats import shot_file
 from fotaxis.services.changes import Change
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.pages import page
-from fotaxis.web.starts import new_thing
+from fotaxis.web.starts import OTHERS, new_thing
 from fotaxis.web.views import bench as view
+from fotaxis.web.views import product
 from fotaxis.web.views.drawing import Fit
 
 router = APIRouter()
@@ -64,7 +65,7 @@ class ThingForm(BaseModel):
     view: ViewForm = ViewForm()
 
 
-def _state(all_: Services, opened: Opened, form: ViewForm, **more: Any) -> Response:
+def state_answer(all_: Services, opened: Opened, form: ViewForm, **more: Any) -> Response:
     plan = all_.codec.plan(opened.document)
     state = view.bench_state(opened, plan, form.view())
     return JSONResponse({**state, **more})
@@ -76,8 +77,8 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
     plan = all_.codec.plan(opened.document)
     state = view.bench_state(opened, plan, view.ViewSize())
     return page(
-        request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(shot_file.SURFACES),
-        addresses=view.addresses(shot_id),
+        request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
+        product=product.CHOICES, addresses=view.addresses(shot_id), others=OTHERS,
     )  # fmt: skip
 
 
@@ -87,67 +88,34 @@ def state(
     selected: Annotated[str, Query(max_length=60)] = "",
 ) -> Response:  # fmt: skip
     opened = all_.shots.open(here.user.studio_id, shot_id)
-    return _state(all_, opened, ViewForm(width=width, height=height, selected=selected))
+    return state_answer(all_, opened, ViewForm(width=width, height=height, selected=selected))
 
 
 @router.post("/shots/{shot_id}/changes")
 def change(all_: All, here: Here, shot_id: UUID, form: ChangesForm) -> Response:
     changes = [c.change() for c in form.changes]
-    return _state(all_, all_.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label), form.view)
+    return state_answer(all_, all_.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label), form.view)
 
 
 @router.post("/shots/{shot_id}/things")
 def add_thing(all_: All, here: Here, shot_id: UUID, form: ThingForm) -> Response:
     thing = new_thing(form.kind)
-    list_name = "cards" if "card" in form.kind else "lights"
+    list_name = "cards" if "card" in form.kind else "others" if form.kind in OTHERS else "lights"
     opened, key = all_.shots.add_thing(
         here.user.studio_id, shot_id, list_name=list_name, thing=thing, stem=form.kind.replace(" ", "-"),
         label=f"Added {thing['name'].lower()}",
     )  # fmt: skip
-    return _state(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+    return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
 
 @router.post("/shots/{shot_id}/undo")
 def undo(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Response:
-    return _state(all_, all_.shots.undo(here.user.studio_id, shot_id), form)
+    return state_answer(all_, all_.shots.undo(here.user.studio_id, shot_id), form)
 
 
 @router.post("/shots/{shot_id}/redo")
 def redo(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Response:
-    return _state(all_, all_.shots.redo(here.user.studio_id, shot_id), form)
-
-
-@router.post("/shots/{shot_id}/profile")
-def measure_profile(
-    all_: All, here: Here, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
-    height_cm: Annotated[float, Form()] = 0.0, file: UploadFile | None = None,
-) -> Response:  # fmt: skip
-    """Replace the outline from typed pairs, a CSV file, or an SVG path scaled to the product's height."""
-    data = file.file.read(profile_svg.MAX_BYTES + 1) if file and file.filename else b""
-    if data.lstrip()[:1] in (b"<", b"M", b"m"):
-        pairs = profile_svg.parse(data, height_cm=height_cm)
-    elif data:
-        try:
-            pairs = profile_csv.parse(data.decode("utf-8-sig"))
-        except UnicodeDecodeError as error:
-            raise FormatError("this is neither CSV text nor an SVG file.", place=f"byte {error.start}") from error
-    elif text.lstrip()[:1] in ("M", "m", "<"):
-        pairs = profile_svg.parse(text.encode(), height_cm=height_cm)
-    else:
-        pairs = profile_csv.parse(text)
-    change = Change(kind="set", path=("subject", "profile"), value=[{"height_cm": h, "diameter_cm": d} for h, d in pairs])
-    opened = all_.shots.change(here.user.studio_id, shot_id, changes=[change], label="Measured outline")
-    return _state(all_, opened, ViewForm())
-
-
-@router.get("/shots/{shot_id}/product")
-def product_form(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    subject = opened.document["subject"]
-    outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])
-    return page(
-        request, "product_form.html", here, subject=subject, outline=outline, shot=opened.shot, bands=view.band_choices()
-    )
+    return state_answer(all_, all_.shots.redo(here.user.studio_id, shot_id), form)
 
 
 @router.get("/shots/{shot_id}/export")

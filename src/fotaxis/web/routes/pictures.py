@@ -9,6 +9,7 @@ import numpy as np
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
+from fotaxis.core.prediction.plan import Plan
 from fotaxis.formats.picture_files import png
 from fotaxis.web.guard import All, Here
 from fotaxis.web.views import bench as view
@@ -24,9 +25,15 @@ def layers(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=6
 
     Levels at full power and f-number, ISO and shutter of 1: the page multiplies by the gains of the state and adds.
     """
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    plan = all_.codec.plan(opened.document)
-    prediction = all_.pictures.fine(plan, long_side=side)
+    studio = here.user.studio_id
+    opened = all_.shots.open(studio, shot_id)
+
+    def plan_now() -> Plan:
+        nonlocal opened
+        opened = all_.shots.open(studio, shot_id)
+        return all_.codec.plan(opened.document)
+
+    prediction = all_.pictures.fine_of(plan_now, long_side=side)
     line = all_.codec.line(opened.document)
     width, height = prediction.layers.size
     # float16 ends at 65504 and is coarse below 6e-8: each layer is scaled to peak at 1, the scale goes along.
@@ -60,6 +67,6 @@ def thumbnail(all_: All, here: Here, shot_id: UUID) -> Response:
     if kept and kept[0] == opened.shot.revision:
         return Response(kept[1], media_type="image/png")
     plan = view.without_fault(all_.codec.plan(opened.document))
-    made = png(all_.pictures.fine(plan, long_side=THUMBNAIL_SIDE).developed())
+    made = png(all_.pictures.quick(plan, long_side=THUMBNAIL_SIDE))
     all_.shots.keep_thumbnail(studio, shot_id, revision=opened.shot.revision, picture=made)
     return Response(made, media_type="image/png")

@@ -27,6 +27,7 @@ from fotaxis.core.prediction.stage import ROOM_KEY
 from fotaxis.core.sources.power import power_name
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
+from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Row, rows, stands_in
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
@@ -52,7 +53,7 @@ class ViewSize:
 
 def addresses(shot_id: UUID) -> dict[str, str]:
     """Every address the page's script asks."""
-    parts = ("state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product")
+    parts = ("state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model")
     return {part: links.shot_part(shot_id, part) for part in parts}
 
 
@@ -142,7 +143,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     faults = stands_in(plan)
     room_gain = plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux
     return {
-        "document": opened.document,
+        "document": _without_meshes(opened.document),
         "revision": opened.shot.revision,
         "undo": opened.undo_label,
         "redo": opened.redo_label,
@@ -151,9 +152,32 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "roomKey": ROOM_KEY,
         "roomGain": room_gain,
         "exposure": _exposure(plan),
-        "things": [_tape(row, faults) for row in rows(plan)],
+        "things": [_tape(row, faults) for row in rows(plan)] + _beside(plan, faults),
+        "background": background_words(plan),
         **drawings(plan, size),
     }
+
+
+def _without_meshes(document: Document) -> Document:
+    """The document as the page needs it: a model's triangles stay here."""
+
+    def bare(subject: dict[str, Any]) -> dict[str, Any]:
+        return {**subject, "mesh": ""} if subject.get("kind") == "model" else subject
+
+    return {**document, "subject": bare(document["subject"]), "others": [bare(o) for o in document.get("others", [])]}
+
+
+def _beside(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
+    """What stands beside the product, as a tape finds it."""
+    return [
+        {
+            "key": s.key, "number": "", "name": s.name, "kind": "subject", "size": "",
+            "words": f"{abs(s.x_m) * 100:.1f} cm {'right' if s.x_m >= 0 else 'left'}, "
+            f"{abs(s.z_m) * 100:.1f} cm {'in front of' if s.z_m >= 0 else 'behind'} the axis · {s.height_m * 100:.1f} cm high",
+            "fault": faults.get(s.key, ""),
+        }
+        for s in plan.others
+    ]  # fmt: skip
 
 
 def _tape(row: Row, faults: dict[str, str]) -> dict[str, Any]:
@@ -193,17 +217,3 @@ def attachment(name: str, ending: str) -> str:
     """A content-disposition header value for a download of any name."""
     plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-.") or "shot"
     return f"attachment; filename=\"{plain}{ending}\"; filename*=UTF-8''{quote(name + ending, safe='')}"
-
-
-def band_choices() -> dict[str, dict[str, Any]]:
-    """Zones that can be put on a product, with values to begin with."""
-    return {
-        "Label": {
-            "name": "Label", "low_cm": 4, "high_cm": 13, "azimuth_deg": 0, "width_deg": 150,
-            "skin": {"reflectance": [0.75, 0.73, 0.68], "coat_index": 0},
-        },
-        "Cap": {
-            "name": "Cap", "low_cm": 26, "high_cm": 31, "azimuth_deg": 0, "width_deg": 360,
-            "skin": {"reflectance": [0.03, 0.03, 0.03], "coat_index": 1.5},
-        },
-    }  # fmt: skip

@@ -9,10 +9,13 @@ from functools import lru_cache
 import numpy as np
 from markupsafe import escape
 
-from fotaxis.core.geometry import facing
+from fotaxis.core.camera.view import Camera
+from fotaxis.core.geometry import facing, solids
 from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.subject import Box, Modelled, Subject, Tube, mesh_of
 from fotaxis.core.sources.things import Card, GridHead, Panel, half_size
+from fotaxis.core.values import Array
 from fotaxis.services.sheet import measured
 
 Thing = Panel | GridHead | Card
@@ -20,6 +23,8 @@ Thing = Panel | GridHead | Card
 LEAST_HALF_CM = 45.0
 MARGIN = 1.18
 HANDLE_PX = 26.0
+CAMERA_KEY = "camera"
+"""No light, card or product may have this key: it is the camera's in the drawings."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +43,10 @@ class Fit:
         """Everything but camera and background, which are drawn broken off when they stand further away."""
         things = [*plan.lights, *plan.cards]
         xs, zs, lows, highs = [LEAST_HALF_CM], [-LEAST_HALF_CM, LEAST_HALF_CM], [-12.0], [30.0]
-        highs.append((plan.lift_m + plan.subject.profile.top_m - plan.subject.profile.foot_m) * 100)
+        for subject in plan.subjects:
+            highs.append((plan.ground_m(subject) + subject.height_m) * 100)
+            xs.append((abs(subject.x_m) + subject.reach_m) * 100)
+            zs += [(subject.z_m - subject.reach_m) * 100, (subject.z_m + subject.reach_m) * 100]
         for thing in things:
             corners = _corners(thing) * 100
             xs.extend(np.abs(corners[:, 0]))
@@ -153,6 +161,74 @@ def _number(index: int, thing: Thing, plan: Plan) -> str:
     return chr(ord("A") + index - len(plan.lights)) if isinstance(thing, Card) else str(index + 1)
 
 
+def _subject_group(plan: Plan, subject: Subject, *, selected: str, view: str) -> str:
+    """The opening of a product's group: what stands beside the main product can be grabbed."""
+    if subject is plan.subject:
+        return '<g class="product-group">'
+    where = f"{abs(subject.x_m) * 100:.1f} cm {'right' if subject.x_m >= 0 else 'left'}, "
+    where += f"{abs(subject.z_m) * 100:.1f} cm {'in front' if subject.z_m >= 0 else 'behind'}"
+    chosen = subject.key == selected
+    return (
+        f'<g class="thing subject{" selected" if chosen else ""}" data-key="{escape(subject.key)}" data-view="{view}" '
+        f'tabindex="0" role="button" aria-pressed="{"true" if chosen else "false"}" aria-label="{escape(subject.name)}: {where}">'
+    )
+
+
+def _outline_from_above(subject: Subject) -> Array:
+    """Corners of what a product covers, seen from above, (n, 2) metres x, z, from its own axis."""
+    shape = subject.shape
+    c, s = math.cos(subject.turn_rad), math.sin(subject.turn_rad)
+    if isinstance(shape, Box) and not subject.lying:
+        corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [shape.width_m / 2, shape.depth_m / 2]
+    elif subject.lying:
+        profile = subject.profile
+        length = (profile.top_m - profile.foot_m) / 2
+        corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [profile.widest_m, length]
+    elif isinstance(shape, Tube | Modelled):
+        corners = solids.footprint(mesh_of(shape).vertices[:, [0, 2]])
+    else:
+        return np.empty((0, 2))
+    turned: Array = corners @ np.array([[c, -s], [s, c]])
+    return turned
+
+
+def _floor_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str) -> str:
+    x, y = paper.x(subject.x_m * 100), paper.y(-subject.z_m * 100)
+    outline = _outline_from_above(subject) * 100 * paper.scale
+    if len(outline):
+        points = " ".join(f"{x + a:.1f},{y + b:.1f}" for a, b in outline)
+        body = f'<polygon class="product" points="{points}"/>'
+    else:
+        body = f'<circle class="product" cx="{x:.1f}" cy="{y:.1f}" r="{subject.profile.widest_m * 100 * paper.scale:.1f}"/>'
+    if subject is not plan.subject:
+        reach = max(subject.reach_m * 100 * paper.scale, 9.0)
+        handle = reach + 15
+        hx, hy = x + handle * math.sin(subject.turn_rad), y + handle * math.cos(subject.turn_rad)
+        body = f'<circle class="grip" cx="{x:.1f}" cy="{y:.1f}" r="{reach + 6:.1f}"/>{body}'
+        if subject.key == selected:
+            body += (
+                f'<line class="stem" x1="{x:.1f}" y1="{y:.1f}" x2="{hx:.1f}" y2="{hy:.1f}"/>'
+                f'<circle class="turn-handle" data-handle="turn" cx="{hx:.1f}" cy="{hy:.1f}" r="6.5"/>'
+            )
+            ox, oy = paper.x(0), paper.y(0)
+            body += _dimension(x, oy, x, y, f"{abs(subject.z_m) * 100:.1f}", at=0.6)
+            body += _dimension(ox, oy, x, oy, f"{abs(subject.x_m) * 100:.1f}")
+    return _subject_group(plan, subject, selected=selected, view="floor") + body + "</g>"
+
+
+def _side_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str) -> str:
+    ground = plan.ground_m(subject)
+    outline = _outline_from_above(subject)
+    if len(outline) and not isinstance(subject.shape, Tube | Modelled):
+        low, high = outline[:, 1].min(), outline[:, 1].max()
+        corners = [(low, 0.0), (high, 0.0), (high, subject.height_m), (low, subject.height_m)]
+        points = " ".join(f"{paper.x((subject.z_m + a) * 100):.1f},{paper.y((ground + b) * 100):.1f}" for a, b in corners)
+    else:
+        points = _silhouette(subject.profile, ground, paper, round(subject.z_m, 4))
+    body = f'<polygon class="product" points="{points}"/>'
+    return _subject_group(plan, subject, selected=selected, view="side") + body + "</g>"
+
+
 def _group(thing: Thing, number: str, *, selected: str, view: str) -> str:
     kind = "head" if isinstance(thing, GridHead) else "panel" if isinstance(thing, Panel) else "card"
     classes = ["thing", kind]
@@ -188,8 +264,7 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dr
     out.append(_line(0, oy, width, oy, "axis") + _line(ox, 0, ox, height, "axis"))
     if plan.riser:
         out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
-    radius = plan.subject.profile.widest_m * 100 * paper.scale
-    out.append(f'<circle class="product" cx="{ox:.1f}" cy="{oy:.1f}" r="{radius:.1f}"/>')
+    out += [_floor_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
     things: list[Thing] = [*plan.lights, *plan.cards]
     out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
@@ -227,11 +302,21 @@ def _floor_camera(plan: Plan, paper: Paper) -> list[str]:
         x0 = x + (z - shown) * math.tan(a)
         out.append(_line(paper.x(x0), paper.y(-shown), paper.x(x + far * math.tan(a)), paper.y(-(z - far)), "field"))
     px, py = paper.x(x), paper.y(-shown)
-    out.append(f'<path class="camera" d="M {px - 7:.1f} {py + 11:.1f} v -9 h 4 l 3 -4 l 3 4 h 4 v 9 z"/>')
+    body = f'<path class="camera" d="M {px - 7:.1f} {py + 11:.1f} v -9 h 4 l 3 -4 l 3 4 h 4 v 9 z"/>'
+    out.append(_camera_group("floor", c, body, px, py + 5))
     distance = math.hypot(x, z)
     text = f"camera {distance:.0f} cm" + (" ⌇" if shown < z else "")
     out.append(_text(px + 12, py + 9, text, "note", anchor="start"))
     return out
+
+
+def _camera_group(view: str, camera: Camera, body: str, x: float, y: float) -> str:
+    """The camera as a thing that can be grabbed: on the floor sideways and to and fro, in the side view up and down."""
+    label = f"Camera: {camera.place.z_m * 100:.0f} cm from the axis, {camera.place.y_m * 100:.1f} cm high"
+    return (
+        f'<g class="thing camera-thing" data-key="{CAMERA_KEY}" data-view="{view}" tabindex="0" role="button" '
+        f'aria-pressed="false" aria-label="{escape(label)}"><circle class="grip" cx="{x:.1f}" cy="{y:.1f}" r="16"/>{body}</g>'
+    )
 
 
 def _floor_tapes(thing: Thing, paper: Paper) -> str:
@@ -298,7 +383,7 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
             f'<rect class="riser" x="{paper.x(-r):.1f}" y="{paper.y(h):.1f}" width="{2 * r * paper.scale:.1f}" '
             f'height="{h * paper.scale:.1f}"/>'
         )
-    out.append(f'<polygon class="product" points="{_silhouette(plan.subject.profile, plan.lift_m, paper)}"/>')
+    out += [_side_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
     things: list[Thing] = [*plan.lights, *plan.cards]
     for thing in things:
         if thing.key == selected:
@@ -330,18 +415,19 @@ def _side_camera(plan: Plan, paper: Paper) -> list[str]:
         far = z + 60
         out.append(_line(paper.x(shown), paper.y(y0), paper.x(z - far), paper.y(y + far * math.tan(a)), "field"))
     px, py = paper.x(shown), paper.y(at_break)
-    out.append(f'<path class="camera" d="M {px + 12:.1f} {py - 6:.1f} h -9 v 3.5 l -4 2.5 l 4 2.5 v 3.5 h 9 z"/>')
+    body = f'<path class="camera" d="M {px + 12:.1f} {py - 6:.1f} h -9 v 3.5 l -4 2.5 l 4 2.5 v 3.5 h 9 z"/>'
+    out.append(_camera_group("side", c, body, px + 5, py))
     text = f"{y:.1f} cm high" + (" ⌇" if shown < z else "")
     out.append(_text(paper.width - 6, py + 21, text, "note", anchor="end"))
     return out
 
 
 @lru_cache(maxsize=32)
-def _silhouette(profile: Profile, lift_m: float, paper: Paper) -> str:
+def _silhouette(profile: Profile, lift_m: float, paper: Paper, z_m: float) -> str:
     outline = refine(profile, segments=48).points * 100
     lift = (lift_m - profile.foot_m) * 100
     right = [(r, y + lift) for y, r in outline]
-    points = right + [(-r, y) for r, y in reversed(right)]
+    points = [(z_m * 100 + r, y) for r, y in right + [(-r, y) for r, y in reversed(right)]]
     return " ".join(f"{paper.x(a):.1f},{paper.y(b):.1f}" for a, b in points)
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.services.pictures import read_exposure
+from fotaxis.services.readings import described
 from fotaxis.services.sheet import camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
@@ -97,8 +98,11 @@ def _camera(plan: Plan) -> list[tuple[str, str]]:
 
 
 def _surface(opened: Opened, plan: Plan) -> list[tuple[str, str]]:
-    p = plan.subject.profile
-    found = [("Product", f"{plan.subject.name}, {(p.top_m - p.foot_m) * 100:.1f} cm high, Ø {p.widest_m * 200:.1f} cm")]
+    found = [("Product", described(plan.subject))]
+    for other in plan.others:
+        side = f"{abs(other.x_m) * 100:.1f} cm {'right' if other.x_m >= 0 else 'left'}"
+        depth = f"{abs(other.z_m) * 100:.1f} cm {'in front' if other.z_m >= 0 else 'behind'}"
+        found.append(("Beside it", f"{described(other)}; {side}, {depth} of the axis"))
     if plan.table:
         found.append(
             (

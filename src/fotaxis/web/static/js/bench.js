@@ -16,6 +16,7 @@ export class Bench {
     this.state = JSON.parse($("state").textContent);
     this.addresses = JSON.parse($("addresses").textContent);
     this.selected = "";
+    this.product = "product";
     this.alone = "";
     this.black = false;
     this.working = Promise.resolve();
@@ -46,8 +47,9 @@ export class Bench {
   get document() { return this.state.document; }
 
   thing(key = this.selected) {
-    for (const list of ["lights", "cards"]) {
-      const found = this.document[list].find((thing) => thing.key === key);
+    if (key === "camera") return { list: "camera", thing: this.document.camera };
+    for (const list of ["lights", "cards", "others"]) {
+      const found = this.document[list]?.find((thing) => thing.key === key);
       if (found) return { list, thing: found };
     }
     return null;
@@ -123,6 +125,8 @@ export class Bench {
     $("black").title = exposure.black;
     $("black").classList.toggle("bad", exposure.blackHolds === false);
     if (exposure.fault) this.note("");
+    $("background-words").textContent = this.state.background;
+    for (const part of document.querySelectorAll("[data-surface]")) part.hidden = part.dataset.surface !== this.document.table?.surface;
   }
 
   // Something is moved or set here that the server does not know yet: its state would undo it on the screen.
@@ -160,7 +164,7 @@ export class Bench {
       }));
       return;
     }
-    const kind = found.list === "cards" ? "card" : found.thing.kind;
+    const kind = { cards: "card", others: "subject", camera: "camera" }[found.list] ?? found.thing.kind;
     if (tape.dataset.for !== `${found.list}.${found.thing.key}.${kind}`) {
       const copy = $(`thing-${kind.replace(" ", "-")}`).content.cloneNode(true);
       for (const field of copy.querySelectorAll("[data-path]")) {
@@ -171,7 +175,11 @@ export class Bench {
       bindFields(this, tape);
     }
     const about = this.state.things.find((thing) => thing.key === this.selected);
-    tape.querySelector(".tape-name").textContent = about ? `${about.number} ${about.name}` : found.thing.name;
+    if (found.list === "camera") {
+      fillFields(tape, this.document);
+      return;
+    }
+    tape.querySelector(".tape-name").textContent = about ? `${about.number} ${about.name}`.trim() : found.thing.name;
     tape.querySelector(".tape-words").textContent = about ? about.fault || about.words : "";
     tape.querySelector(".tape-words").classList.toggle("bad", Boolean(about?.fault));
     for (const part of tape.querySelectorAll("[data-when]")) part.hidden = part.dataset.when !== found.thing.calibration?.kind;
@@ -226,6 +234,7 @@ export class Bench {
     if (this.fetching === wanted) return;
     this.fetching = wanted;
     delete document.body.dataset.settled;
+    if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], alone: this.alone, black: this.black, view: this.view() }, { first: true });
     try {
       const packed = await getPacked(`${this.addresses.layers}?side=${Math.round(this.side())}`);
       if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
@@ -261,11 +270,13 @@ export class Bench {
       this.trace();
       return;
     }
-    if (!this.dragging) return;
+    // Glass takes seconds at its best: until then, the quick picture.
+    if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) return;
     const canvas = $("frame");
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
     this.trace(); // measures itself, so before the drawings make the page's layout stale
+    if (about?.first) return;
     this.drawings.show(header);
     dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
   }
@@ -341,14 +352,17 @@ export class Bench {
   nudge(changes, label) {
     const found = this.thing();
     if (!found) return;
-    for (const [path, by] of changes) {
+    for (const [wanted, by] of changes) {
+      const path = this.own(found.list, wanted);
+      if (!path) continue;
       let at = found.thing;
       for (const step of path.slice(0, -1)) at = at[step];
       const name = path[path.length - 1];
       at[name] = Math.round((at[name] + by) * 100) / 100;
       this.nudged ??= new Map();
-      this.nudged.set(path.join("."), { path: [found.list, found.thing.key, ...path], value: at[name] });
+      this.nudged.set(path.join("."), { path: [found.list, found.thing.key, ...path].filter(Boolean), value: at[name] });
     }
+    if (!this.nudged) return;
     const wish = [...this.nudged.values()];
     this.preview(wish, { moved: performance.now() });
     fillFields($("tape"), this.document);
@@ -360,6 +374,14 @@ export class Bench {
     }, 300);
   }
 
+  // Where a list keeps what lights and cards keep under place, turn and tilt; null for what it does not have.
+  own(list, path) {
+    const name = path[path.length - 1];
+    if (list === "others") return { x_cm: ["x_cm"], z_cm: ["z_cm"], turn_deg: ["turn_deg"] }[name] ?? null;
+    if (list === "camera") return { x_cm: ["side_cm"], z_cm: ["distance_cm"], y_cm: ["height_cm"] }[name] ?? null;
+    return path;
+  }
+
   // ---- buttons
 
   bindButtons() {
@@ -369,6 +391,11 @@ export class Bench {
     for (const button of document.querySelectorAll("[data-add]")) {
       button.onclick = () => this.enqueue(() => post(this.addresses.things, { kind: button.dataset.add, view: this.view() }));
     }
+    $("add-other").onchange = ({ target }) => {
+      const kind = target.value;
+      target.value = "";
+      if (kind) this.enqueue(() => post(this.addresses.things, { kind, view: this.view() }));
+    };
     $("zebra").onclick = () => this.toggleZebra();
     $("black-button").onclick = () => this.blackFrame();
     $("work").addEventListener("fotaxis:tab", (event) => {
@@ -380,6 +407,11 @@ export class Bench {
       if (!found) return;
       if (event.target.closest("[data-remove-thing]")) {
         this.commit([{ kind: "remove", path: [found.list, found.thing.key] }], `Removed ${found.thing.name}`);
+      }
+      if (event.target.closest("[data-edit-product]")) {
+        this.product = found.thing.key;
+        $("tab-product").click();
+        return;
       }
       const move = event.target.closest("[data-move]");
       if (move) {
@@ -395,22 +427,43 @@ export class Bench {
 
   async loadProduct() {
     const box = $("product-form");
+    if (!this.document.others?.some((other) => other.key === this.product)) this.product = "product";
     try {
-      box.innerHTML = await getHtml(this.addresses.product);
+      box.innerHTML = await getHtml(`${this.addresses.product}?key=${encodeURIComponent(this.product)}`);
     } catch (error) { this.failed(error); return; }
     bindFields(this, box);
     fillFields(box, this.document);
-    box.querySelector("#outline-form").onsubmit = (event) => {
+    const again = (state) => state && this.loadProduct();
+    for (const button of box.querySelectorAll("[data-product]")) {
+      button.onclick = () => { this.product = button.dataset.product; this.loadProduct(); };
+    }
+    // A choice that changes which fields there are brings the form anew.
+    for (const select of box.querySelectorAll("select[data-path]")) {
+      select.addEventListener("change", () => this.working.then(again));
+    }
+    const sends = (form, address) => form && (form.onsubmit = (event) => {
       event.preventDefault();
       const data = new FormData(event.target);
       if (!data.get("file")?.size) data.delete("file");
-      this.enqueue(() => post(this.addresses.profile, data)).then((state) => state && this.loadProduct());
+      this.enqueue(() => post(address, data)).then(again);
+    });
+    sends(box.querySelector("#outline-form"), this.addresses.profile);
+    sends(box.querySelector("#model-form"), this.addresses.model);
+    const shape = box.querySelector("#shape-choice"), model = box.querySelector("#model-form");
+    model.hidden = shape.value !== "model";
+    shape.onchange = () => {
+      model.hidden = shape.value !== "model";
+      if (shape.value === "model") return;
+      const data = new FormData();
+      data.set("kind", shape.value);
+      data.set("key", this.product);
+      this.enqueue(() => post(this.addresses.shape, data)).then(again);
     };
     for (const button of box.querySelectorAll("[data-remove]")) {
-      button.onclick = () => this.commit([{ kind: "remove", path: button.dataset.remove.split(".") }], "Removed a zone").then(() => this.loadProduct());
+      button.onclick = () => this.commit([{ kind: "remove", path: button.dataset.remove.split(".") }], "Removed").then(again);
     }
     for (const button of box.querySelectorAll("[data-add-band]")) {
-      button.onclick = () => this.commit([{ kind: "add", path: ["subject", "bands"], value: JSON.parse(button.dataset.addBand) }], "Added a zone").then(() => this.loadProduct());
+      button.onclick = () => this.commit([{ kind: "add", path: button.dataset.bands.split("."), value: JSON.parse(button.dataset.addBand) }], "Added a zone").then(again);
     }
   }
 }

@@ -100,18 +100,23 @@ export class Drawings {
     const snap = event.altKey ? FINE_CM : SNAP_CM;
     const round = (value) => Math.round(value / snap) * snap;
     const { from, list, key } = grip;
-    const set = (name, value) => ({ path: [list, key, ...name], value: Math.round(value * 1000) / 1000 });
+    const at = { others: from, camera: { x_cm: from.side_cm, y_cm: from.height_cm, z_cm: from.distance_cm } }[list] ?? from.place;
+    const set = (name, value) => {
+      const own = this.bench.own(list, name);
+      return own && { path: list === "camera" ? ["camera", ...own] : [list, key, ...own], value: Math.round(value * 1000) / 1000 };
+    };
     if (grip.handle === "turn") {
-      const degrees = (Math.atan2(now.a - from.place.x_cm, now.b - from.place.z_cm) * 180) / Math.PI;
+      const degrees = (Math.atan2(now.a - at.x_cm, now.b - at.z_cm) * 180) / Math.PI;
       grip.changes = [set(["turn_deg"], event.shiftKey ? Math.round(degrees / 5) * 5 : Math.round(degrees))];
     } else if (grip.handle === "tilt") {
       const degrees = from.tilt_deg - db * Number(grip.svg.scale) * 0.6;
       grip.changes = [set(["tilt_deg"], Math.round(Math.max(-90, Math.min(90, degrees))))];
     } else if (grip.view === "floor") {
-      grip.changes = [set(["place", "x_cm"], round(from.place.x_cm + da)), set(["place", "z_cm"], round(from.place.z_cm + db))];
+      grip.changes = [set(["place", "x_cm"], round(at.x_cm + da)), set(["place", "z_cm"], round(at.z_cm + db))];
     } else {
-      grip.changes = [set(["place", "z_cm"], round(from.place.z_cm + da)), set(["place", "y_cm"], round(from.place.y_cm - db))];
+      grip.changes = [set(["place", "z_cm"], round(at.z_cm + da)), set(["place", "y_cm"], round((at.y_cm ?? 0) - db))];
     }
+    grip.changes = grip.changes.filter(Boolean);
     if (!grip.moved && Math.hypot(da, db) * Number(grip.svg.scale) < 2) return;
     grip.moved = true;
     this.bench.preview(grip.changes, { moved: event.timeStamp });
@@ -130,6 +135,6 @@ export class Drawings {
       return;
     }
     const what = { turn: "Turned", tilt: "Tilted" }[grip.handle] ?? "Moved";
-    bench.commit(grip.changes, `${what} ${grip.from.name}`);
+    bench.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
   }
 }

@@ -25,10 +25,17 @@ export function fillFields(root, document_) {
   for (const field of root.querySelectorAll("[data-path]")) {
     if (field === document.activeElement && field.dataset.touched) continue;
     const value = reach(document_, field.dataset.path.split("."));
-    if (field.dataset.kind === "colour") field.value = toHex(value ?? [0, 0, 0]);
+    if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
+    else if (field.dataset.kind === "flag") field.checked = Boolean(value);
+    else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
     else field.value = shown(value ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
   }
+}
+
+function said(field) {
+  const output = field.closest("label")?.querySelector("output");
+  if (output) output.textContent = `${Math.round(100 * field.value)} %`;
 }
 
 function nearest(select, value) {
@@ -46,10 +53,38 @@ const WHOLE = {
   background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
 };
 
+// Choices that put in, replace or take away a whole part: a material, a glass, its liquid.
+function wholePart(field, path, value, document_) {
+  const parent = path.slice(0, -1);
+  if (path[path.length - 1] === "material") {
+    const before = reach(document_, parent) ?? {};
+    return value === (before.material ?? "custom") ? null : { path: parent, value: { material: value, ...(value === "custom" ? { reflectance: [0.5, 0.5, 0.5], coat_index: 0 } : {}) } };
+  }
+  const owner = path.slice(0, -2);
+  if (field.dataset.kind === "glass") {
+    const before = reach(document_, parent);
+    if (!value) return before ? [{ path: [...owner, "liquid"], value: null }, { path: parent, value: null }] : null;
+    return { path: parent, value: { wall_mm: 2.5, floor_cm: 0.8, ...before, index: null, left_per_cm: null, glass: value } };
+  }
+  if (field.dataset.kind === "liquid") {
+    const before = reach(document_, parent);
+    if (!value) return { path: parent, value: null };
+    const outline = reach(document_, [...owner, "profile"]);
+    const top = outline[outline.length - 1].height_cm, floor = reach(document_, [...owner, "glass", "floor_cm"]) ?? 1;
+    const level = Math.round((floor + 0.45 * (top - floor)) * 10) / 10;
+    return { path: parent, value: { level_cm: level, water_share: 0, ...before, index: null, left_per_cm: null, liquid: value } };
+  }
+  return undefined;
+}
+
 function changeOf(field, document_) {
   const path = field.dataset.path.split(".");
   let value = field.value;
-  if (field.dataset.kind === "colour") value = fromHex(value);
+  const named = wholePart(field, path, value, document_);
+  if (named !== undefined) return named;
+  if (field.dataset.kind === "flag") value = field.checked;
+  else if (field.dataset.kind === "share") value = Number(value);
+  else if (field.dataset.kind === "colour") value = fromHex(value);
   else if (field.type === "number" || field.dataset.kind === "number") {
     if (value === "") return null;
     value = Number(value);
@@ -71,11 +106,14 @@ export function bindFields(bench, root) {
   for (const field of root.querySelectorAll("[data-path]")) {
     if (field.dataset.bound) continue;
     field.dataset.bound = "yes";
-    field.addEventListener("input", () => { field.dataset.touched = "yes"; });
+    field.addEventListener("input", () => {
+      field.dataset.touched = "yes";
+      if (field.dataset.kind === "share") said(field);
+    });
     field.addEventListener("change", () => {
       delete field.dataset.touched;
       const change = changeOf(field, bench.document);
-      if (change) bench.commit([change], field.dataset.label || "Changed");
+      if (change) bench.commit([change].flat(), field.dataset.label || "Changed");
       else fillFields(root, bench.document);
     });
   }

@@ -1,0 +1,31 @@
+"""The material page and its small pictures."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
+
+from fotaxis.formats.picture_files import png
+from fotaxis.services import materials
+from fotaxis.web import links
+from fotaxis.web.guard import Here
+from fotaxis.web.pages import page
+
+router = APIRouter()
+
+
+@router.get(links.MATERIALS)
+def material_page(request: Request, here: Here) -> Response:
+    return page(request, "materials.html", here, groups=materials.groups(), side=materials.SWATCH_SIDE)
+
+
+@router.get(links.MATERIAL_PICTURE)
+def material_picture(
+    here: Here,
+    kind: Annotated[str, Query(max_length=10)] = "skin",
+    name: Annotated[str, Query(max_length=60)] = "black gloss",
+) -> Response:
+    picture = png(materials.swatch(kind, name))
+    return Response(picture, media_type="image/png", headers={"cache-control": "private, max-age=86400"})

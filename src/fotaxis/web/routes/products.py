@@ -1,0 +1,94 @@
+"""What is photographed: outlines, shapes, models; the form that shows one product."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Form, Query, Request, UploadFile
+from fastapi.responses import Response
+
+from fotaxis.core.errors import FormatError
+from fotaxis.formats import mesh_file, profile_csv, profile_svg
+from fotaxis.services.changes import Change
+from fotaxis.web.guard import All, Here
+from fotaxis.web.pages import page
+from fotaxis.web.routes.bench import ViewForm, state_answer
+from fotaxis.web.starts import new_shape
+from fotaxis.web.views import product
+
+router = APIRouter()
+
+Key = Annotated[str, Form(max_length=60)]
+KEPT_OVER_SHAPES = ("name", "key", "body", "x_cm", "z_cm", "turn_deg", "on_riser")
+
+
+def _path(key: str) -> tuple[str, ...]:
+    return ("subject",) if key == product.MAIN else ("others", key)
+
+
+@router.post("/shots/{shot_id}/profile")
+def measure_profile(
+    all_: All, here: Here, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
+    height_cm: Annotated[float, Form()] = 0.0, key: Key = product.MAIN, file: UploadFile | None = None,
+) -> Response:  # fmt: skip
+    """Replace the outline from typed pairs, a CSV file, or an SVG path scaled to the product's height."""
+    data = file.file.read(profile_svg.MAX_BYTES + 1) if file and file.filename else b""
+    if data.lstrip()[:1] in (b"<", b"M", b"m"):
+        pairs = profile_svg.parse(data, height_cm=height_cm)
+    elif data:
+        try:
+            pairs = profile_csv.parse(data.decode("utf-8-sig"))
+        except UnicodeDecodeError as error:
+            raise FormatError("this is neither CSV text nor an SVG file.", place=f"byte {error.start}") from error
+    elif text.lstrip()[:1] in ("M", "m", "<"):
+        pairs = profile_svg.parse(text.encode(), height_cm=height_cm)
+    else:
+        pairs = profile_csv.parse(text)
+    value = [{"height_cm": h, "diameter_cm": d} for h, d in pairs]
+    change = Change(kind="set", path=(*_path(key), "profile"), value=value)
+    opened = all_.shots.change(here.user.studio_id, shot_id, changes=[change], label="Measured outline")
+    return state_answer(all_, opened, ViewForm())
+
+
+@router.post("/shots/{shot_id}/shape")
+def change_shape(
+    all_: All, here: Here, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = product.MAIN
+) -> Response:
+    """Give a product another shape; its name, place and body stay, its zones go (they belonged to the old shape)."""
+    document = all_.shots.open(here.user.studio_id, shot_id).document
+    before = product.find(document, key)
+    return _replace(all_, here, shot_id, key, before, new_shape(kind), label=f"Shape of {before['name']}")
+
+
+@router.post("/shots/{shot_id}/model")
+def import_model(
+    all_: All, here: Here, shot_id: UUID, file: UploadFile, unit: Annotated[str, Form(max_length=10)] = "",
+    key: Key = product.MAIN,
+) -> Response:  # fmt: skip
+    """Take a product's shape from a glTF, OBJ or STL file."""
+    document = all_.shots.open(here.user.studio_id, shot_id).document
+    before = product.find(document, key)
+    model = mesh_file.parse(file.file.read(mesh_file.MAX_BYTES + 1), name=file.filename or "", unit=unit)
+    shape = {"kind": "model", "mesh": model.text, "unit_m": model.unit_m}
+    return _replace(all_, here, shot_id, key, before, shape, label=f"Model for {before['name']}")
+
+
+def _replace(
+    all_: All, here: Here, shot_id: UUID, key: str, before: dict[str, Any], shape: dict[str, Any], *, label: str
+) -> Response:
+    value = {name: before[name] for name in KEPT_OVER_SHAPES if name in before} | shape
+    change = Change(kind="set", path=_path(key), value=value)
+    return state_answer(all_, all_.shots.change(here.user.studio_id, shot_id, changes=[change], label=label), ViewForm())
+
+
+@router.get("/shots/{shot_id}/product")
+def product_form(
+    request: Request, all_: All, here: Here, shot_id: UUID, key: Annotated[str, Query(max_length=60)] = product.MAIN
+) -> Response:
+    opened = all_.shots.open(here.user.studio_id, shot_id)
+    form = product.product_form_model(opened.document, all_.codec.plan(opened.document), key)
+    return page(
+        request, "product_form.html", here, form=form, shot=opened.shot, bands=product.band_choices(form.subject),
+        choices=product.CHOICES, units=list(mesh_file.UNITS_M),
+    )  # fmt: skip
