@@ -21,7 +21,10 @@ STUDIO = "Ostrel Studio"
 LOGIN = "owner@ostrel.example"
 PASSWORD = "lantern-over-water"  # of the demo only
 JOB = "Brindlemoor winter range"
-FILES = ("elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json")
+FILES = (
+    "elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json", "gooseberry-with-glass.json",
+    "sparkling-can.json", "gift-carton.json",
+)  # fmt: skip
 SEED = 7
 
 

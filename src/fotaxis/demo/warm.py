@@ -8,12 +8,13 @@ from fotaxis.services.pictures import Pictures, read_exposure
 
 
 def warm() -> None:
-    """Draft, fine and metered picture of a small shot; fills the kernel cache."""
-    plan = shot_file.read((Path(__file__).parent / "elder-cordial.json").read_bytes()).plan()
-    pictures = Pictures()
-    pictures.follow(plan, ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5), long_side=60)
-    pictures.fine(plan, long_side=60).developed()
-    read_exposure(plan)
+    """Draft, fine and metered pictures of the demo's shots, small; fills the kernel cache."""
+    for file in sorted(Path(__file__).parent.glob("*.json")):
+        plan = shot_file.read(file.read_bytes()).plan()
+        pictures = Pictures()
+        pictures.follow(plan, ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5), long_side=60)
+        pictures.fine(plan, long_side=60).developed()
+        read_exposure(plan)
 
 
 if __name__ == "__main__":
