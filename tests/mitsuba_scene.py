@@ -1,7 +1,8 @@
 """The same set for the reference renderer Mitsuba 3: meshes from the outline, panels as area emitters.
 
-Built from a Plan, not from our kernel arrays, so that a wrong arrangement shows. Coated black is Mitsuba's `plastic`
-with a black base; matte is `diffuse`. Cards, gridded heads and coated colours are not translated.
+Built from a Plan, not from our kernel arrays, so that a wrong arrangement shows. Coated paper is Mitsuba's `plastic`, matte
+is `diffuse`, metal `conductor` or `roughconductor`, glass `dielectric`. Reliefs are real, displaced geometry, and a box's
+zones rectangles laid on it. Cards and gridded heads are not translated.
 """
 
 from __future__ import annotations
@@ -13,10 +14,15 @@ from pathlib import Path
 import numpy as np
 
 from fotaxis.core.geometry.profile import Profile, refine
+from fotaxis.core.optics.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.prediction.plan import Plan, Skin
+from fotaxis.core.prediction.subject import Can, Sphere, Turned, mesh_of
 from fotaxis.core.sources.things import Panel
 
 AROUND = 1440
+UNIT = 100.0
+"""The reference works in centimetres: its rays start a ten-thousandth of (1 + their place) off a surface, which in metres
+would be 0.1 mm, several hundredths of a glass wall."""
 
 
 def load():
@@ -31,14 +37,29 @@ def load():
     return mi
 
 
+def _rgb(values) -> dict:
+    return {"type": "rgb", "value": [float(v) for v in values]}
+
+
 def _material(skin: Skin) -> dict:
     r = skin.reflectance
-    colour = {"type": "rgb", "value": [r.red, r.green, r.blue]}
+    if skin.metal:
+        m = skin.metal
+        made = {"type": "conductor", "eta": _rgb(m.n), "k": _rgb(m.k), "specular_reflectance": _rgb(m.tint)}
+        along, across = skin.roughness_along
+        if along:
+            made |= {"type": "roughconductor", "distribution": "ggx", "alpha_u": along, "alpha_v": across}
+        return {"type": "twosided", "bsdf": made}
+    colour = _rgb((r.red, r.green, r.blue))
     if not skin.coat_index:
         return {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": colour}}
-    if r.red + r.green + r.blue:
-        raise NotImplementedError("coated colours are not translated")
-    plastic = {"type": "plastic", "int_ior": skin.coat_index, "ext_ior": 1.0, "diffuse_reflectance": colour}
+    plastic = {
+        "type": "plastic",
+        "int_ior": skin.coat_index,
+        "ext_ior": 1.0,
+        "diffuse_reflectance": colour,
+        "nonlinear": True,
+    }
     return {"type": "twosided", "bsdf": plastic}
 
 
@@ -60,23 +81,138 @@ def _ring(y: np.ndarray, radius: np.ndarray, normals: np.ndarray, angles: np.nda
     return np.concatenate(vertices), np.concatenate(directions), np.concatenate(faces)
 
 
-def _mesh(mi, name: str, parts, material: dict):
+def _mesh(mi, name: str, parts, material: dict, *, texture=None, media=()):
+    """A mesh with normals; faces are turned the way their normals look. texture (n, 2): u, v for brushed metal."""
     vertices, normals, faces = parts
+    a, b, c = (vertices[faces[:, k]] for k in range(3))
+    look = (np.cross(b - a, c - a) * (normals[faces].mean(axis=1))).sum(axis=1)
+    faces = np.where(look[:, None] < 0, faces[:, ::-1], faces)
     properties = mi.Properties()
     properties["bsdf"] = mi.load_dict(material)
-    mesh = mi.Mesh(name, len(vertices), len(faces), has_vertex_normals=True, props=properties)
+    for side, medium in media:
+        properties[side] = medium
+    mesh = mi.Mesh(
+        name, len(vertices), len(faces), has_vertex_normals=True, has_vertex_texcoords=texture is not None, props=properties
+    )
     parameters = mi.traverse(mesh)
-    parameters["vertex_positions"] = np.ascontiguousarray(vertices, np.float32).ravel()
+    parameters["vertex_positions"] = np.ascontiguousarray(vertices * UNIT, np.float32).ravel()
     parameters["vertex_normals"] = np.ascontiguousarray(normals, np.float32).ravel()
+    if texture is not None:
+        parameters["vertex_texcoords"] = np.ascontiguousarray(texture, np.float32).ravel()
     parameters["faces"] = np.ascontiguousarray(faces, np.uint32).ravel()
     parameters.update()
     return mesh
 
 
+def _joined(parts):
+    offset = np.cumsum([0, *(len(v) for v, _, _ in parts[:-1])])
+    return (
+        np.concatenate([v for v, _, _ in parts]), np.concatenate([d for _, d, _ in parts]),
+        np.concatenate([f + o for (_, _, f), o in zip(parts, offset, strict=True)]),
+    )  # fmt: skip
+
+
+def _swept(outline, origin, begin=0.0, end=2 * math.pi):
+    """A whole outline swept through angles, moved to its place."""
+    angles = np.linspace(begin, end, 1 + max(8, round(AROUND * (end - begin) / (2 * math.pi))))
+    p = outline.points
+    parts = [_ring(p[i : i + 2, 0], p[i : i + 2, 1], outline.normals[i : i + 1], angles) for i in range(len(p) - 1)]
+    vertices, normals, faces = _joined(parts)
+    return vertices + origin, normals, faces
+
+
+def _between_media(index_in: float, index_out: float) -> dict:
+    return {"type": "dielectric", "int_ior": float(index_in), "ext_ior": float(index_out)}
+
+
+def _vessel(mi, subject, lift: float, name: str, colour: bool) -> dict:
+    """Outer and inner walls, liquid and its top; zones of full width cut the outer wall. colour: absorbing media too."""
+    vessel = subject.vessel
+    walls = subject.walls()
+    origin = np.array([subject.x_m, lift - subject.profile.foot_m + 2e-5, subject.z_m])
+    glass, liquid = vessel.glass, vessel.liquid
+
+    def inside(medium):
+        if not colour or medium is None:
+            return None
+        density = np.array(medium.absorption()[1:]) / UNIT
+        scale = float(max(density.max(), 1e-6))
+        return mi.load_dict({"type": "homogeneous", "albedo": 0.0, "scale": scale, "sigma_t": _rgb(density / scale)})
+
+    in_glass, in_liquid = inside(glass), inside(liquid)
+
+    def media(inner, outer):
+        return tuple((side, m) for side, m in (("interior", inner), ("exterior", outer)) if m is not None)
+
+    made = {}
+    for k, (outline, bsdf, sides) in enumerate((
+        (walls.dry, _between_media(glass.index, 1.0), media(in_glass, None)),
+        (walls.wet, _between_media(glass.index, liquid.index if liquid else 1.0), media(in_glass, in_liquid)),
+        (walls.level, _between_media(liquid.index if liquid else 1.0, 1.0), media(in_liquid, None)),
+    )):  # fmt: skip
+        if outline is not None:
+            made[f"{name}-in-{k}"] = _mesh(mi, f"{name}-in-{k}", _swept(outline, origin), bsdf, media=sides)
+    bare = _between_media(glass.index, 1.0), media(in_glass, None)
+    points, normals = walls.outer.points, walls.outer.normals
+    edges = sorted({float(points[:, 0].min()), float(points[:, 0].max()), *(z.low_m for z in subject.bands),
+                    *(z.high_m for z in subject.bands)})  # fmt: skip
+    for k in range(len(edges) - 1):
+        low, high = edges[k], edges[k + 1]
+        here = [z for z in subject.bands if z.low_m <= low and high <= z.high_m]
+        y, r, n = _cut_outline(points, normals, 0.0, low, high)
+        half = here[0].width_rad / 2 if here else 0.0
+        middle = here[0].azimuth_rad if here else 0.0
+        sides = [(bare, middle + half, middle - half + 2 * math.pi)]
+        if here:
+            sides.append(((_material(here[0].skin), ()), middle - half, middle + half))
+        for j, ((bsdf, around), begin, end) in enumerate(sides):
+            angles = np.linspace(begin, end, 1 + max(8, round(AROUND * (end - begin) / (2 * math.pi))))
+            vertices, directions, faces = _joined(
+                [_ring(y[i : i + 2], r[i : i + 2], n[None, i : i + 2], angles) for i in range(0, len(y), 2)]
+            )
+            made[f"{name}-{k}-{j}"] = _mesh(
+                mi, f"{name}-{k}-{j}", (vertices + origin, directions, faces), bsdf, media=around
+            )
+    return made
+
+
+def _placed_mesh(mi, subject, lift: float, name: str) -> dict:
+    """Box, tube or model, standing; a box's zones are rectangles just above its faces."""
+    mesh = mesh_of(subject.shape)
+    turn = subject.turn_rad
+    axes = np.array([[math.cos(turn), 0, -math.sin(turn)], [0, 1, 0], [math.sin(turn), 0, math.cos(turn)]])
+    origin = np.array([subject.x_m, lift + 2e-5, subject.z_m])
+    parts = mesh.vertices @ axes + origin, mesh.normals @ axes, mesh.triangles
+    made = {name: _mesh(mi, name, parts, _material(subject.body))}
+    for k, band in enumerate(subject.bands):
+        assert band.face == "front"
+        centre = np.array([band.centre_m, (band.low_m + band.high_m) / 2, subject.shape.depth_m / 2 + 2e-6]) @ axes + origin
+        half_h = (band.high_m - band.low_m) / 2
+        made[f"{name}-{k}"] = _rectangle(mi, centre, axes[0], axes[1], axes[2], band.width_m / 2, half_h)
+        made[f"{name}-{k}"]["bsdf"] = _material(band.skin)
+    return made
+
+
+def displaced(mi, name: str, *, width: float, depth: float, centre, height, material: dict, steps: int):
+    """A flat top of width x depth around `centre` whose height (x, z -> y, dy/dx, dy/dz) is real geometry."""
+    x, z = np.meshgrid(np.linspace(-width / 2, width / 2, steps), np.linspace(-depth / 2, depth / 2, steps), indexing="ij")
+    y, dx, dz = height(x, z)
+    vertices = np.stack([x + centre[0], y + centre[1], z + centre[2]], axis=-1).reshape(-1, 3)
+    normals = np.stack([-dx, np.ones_like(y), -dz], axis=-1).reshape(-1, 3)
+    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+    index = np.arange(steps * steps).reshape(steps, steps)
+    a, b, c, d = index[:-1, :-1], index[1:, :-1], index[1:, 1:], index[:-1, 1:]
+    faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3), np.stack([a, c, d], -1).reshape(-1, 3)])
+    return _mesh(mi, name, (vertices, normals, faces), material)
+
+
 def _cut(profile: Profile, lift: float, low: float, high: float):
     """The refined outline between two heights of the solid, lifted: heights, radii, normals."""
     outline = refine(profile)
-    p, normals = outline.points, outline.normals
+    return _cut_outline(outline.points, outline.normals, lift, low, high)
+
+
+def _cut_outline(p, normals, lift: float, low: float, high: float):
     ys, rs, ns = [], [], []
     for i in range(len(p) - 1):
         y0, y1 = p[i, 0], p[i + 1, 0]
@@ -114,13 +250,11 @@ def _solid(mi, profile: Profile, lift: float, skin: Skin, zones, name: str) -> d
                 continue
             angles = np.linspace(begin, end, 1 + max(8, round(AROUND * (end - begin) / (2 * math.pi))))
             y, r, n = _cut(profile, lift, low, high)
-            parts = [_ring(y[i : i + 2], r[i : i + 2], n[None, i : i + 2], angles) for i in range(0, len(y), 2)]
-            offset = np.cumsum([0, *(len(v) for v, _, _ in parts[:-1])])
-            joined = (
-                np.concatenate([v for v, _, _ in parts]), np.concatenate([d for _, d, _ in parts]),
-                np.concatenate([f + o for (_, _, f), o in zip(parts, offset, strict=True)]),
-            )  # fmt: skip
-            shapes[f"{name}-{k}-{j}"] = _mesh(mi, f"{name}-{k}-{j}", joined, _material(material))
+            joined = _joined([_ring(y[i : i + 2], r[i : i + 2], n[None, i : i + 2], angles) for i in range(0, len(y), 2)])
+            # Around, then up: the axes that brushed metal is rough along.
+            texture = np.stack([np.arctan2(joined[0][:, 0], joined[0][:, 2]), joined[0][:, 1]], axis=1)
+            texture = texture if material.metal and material.roughness_along[0] else None
+            shapes[f"{name}-{k}-{j}"] = _mesh(mi, f"{name}-{k}-{j}", joined, _material(material), texture=texture)
     return shapes
 
 
@@ -133,7 +267,12 @@ def _axes(turn: float, tilt: float):
 
 def _rectangle(mi, centre, across, up, front, half_w, half_h):
     matrix = np.eye(4)
-    matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = across * half_w, up * half_h, front, centre
+    matrix[:3, 0], matrix[:3, 1], matrix[:3, 2], matrix[:3, 3] = (
+        across * half_w * UNIT,
+        up * half_h * UNIT,
+        front,
+        centre * UNIT,
+    )
     return {"type": "rectangle", "to_world": mi.ScalarTransform4f(matrix)}
 
 
@@ -154,20 +293,26 @@ def _panel(mi, panel: Panel) -> dict:
     return shape
 
 
-def scene(mi, plan: Plan, *, width: int, height: int, depth: int = 12, lights: tuple[int, ...] | None = None):
-    """A Mitsuba scene of a plan; only the panels numbered in `lights` shine (the others stand there dark)."""
+def scene(
+    mi, plan: Plan, *, width: int, height: int, depth: int = 12, lights: tuple[int, ...] | None = None, more=None,
+    table: bool = True, colour: bool = False,
+):  # fmt: skip
+    """A Mitsuba scene of a plan; only the panels numbered in `lights` shine (the others stand there dark).
+
+    more: further shapes; table False: it is among them. colour: glass and liquid absorb (volumetric integrator).
+    """
     camera = plan.camera
     half_w, _ = camera.half_field
     made: dict = {
         "type": "scene",
-        "integrator": {"type": "path", "max_depth": depth, "rr_depth": 100},
+        "integrator": {"type": "volpath" if colour else "path", "max_depth": depth, "rr_depth": 100},
         "sensor": {
             "type": "perspective",
             "fov": 2 * math.degrees(math.atan(half_w)),
             "fov_axis": "x",
-            "near_clip": 0.01,
+            "near_clip": 1.0, "far_clip": 1e5,
             "to_world": mi.ScalarTransform4f().look_at(
-                origin=camera.place.array().tolist(), target=camera.aim.array().tolist(), up=[0, 1, 0]
+                origin=(camera.place.array() * UNIT).tolist(), target=(camera.aim.array() * UNIT).tolist(), up=[0, 1, 0]
             ),
             "film": {
                 "type": "hdrfilm", "width": width, "height": height, "rfilter": {"type": "box"}, "pixel_format": "rgb",
@@ -176,16 +321,36 @@ def scene(mi, plan: Plan, *, width: int, height: int, depth: int = 12, lights: t
             "sampler": {"type": "independent", "sample_count": 16},
         },
     }  # fmt: skip
-    subject = plan.subject
-    made |= _solid(mi, subject.profile, plan.lift_m - subject.profile.foot_m + 2e-5, subject.body, subject.bands, "product")
+    for number, subject in enumerate(plan.subjects):
+        name = f"product-{number}"
+        lift = plan.ground_m(subject)
+        if subject.vessel:
+            made |= _vessel(mi, subject, lift, name, colour)
+        elif isinstance(subject.shape, Turned | Can):
+            assert subject.x_m == subject.z_m == 0.0
+            profile = subject.profile
+            made |= _solid(mi, profile, lift - profile.foot_m + 2e-5, subject.body, subject.bands, name)
+        elif isinstance(subject.shape, Sphere):
+            r = subject.shape.diameter_m / 2
+            made[name] = {"type": "sphere", "radius": r * UNIT,
+                          "center": [subject.x_m * UNIT, (lift + r + 2e-5) * UNIT, subject.z_m * UNIT],
+                          "bsdf": _material(subject.body)}  # fmt: skip
+        else:
+            made |= _placed_mesh(mi, subject, lift, name)
+    made |= more or {}
     if plan.riser:
         r = plan.riser
         block = Profile(heights_m=(0.0, r.height_m), radii_m=(r.diameter_m / 2, r.diameter_m / 2))
         made |= _solid(mi, block, 0.0, r.skin, (), "riser")
-    if plan.table:
+    if plan.table and table:
         t = plan.table
         axes = np.array([1.0, 0, 0]), np.array([0, 0, -1.0]), np.array([0, 1.0, 0])
         made["table"] = _rectangle(mi, np.zeros(3), *axes, t.width_m / 2, t.depth_m / 2) | {"bsdf": _material(t.skin)}
+        if t.medium:
+            made["table"]["bsdf"] = _between_media(t.medium.index, 1.0)
+            made["paint"] = _rectangle(mi, np.array([0, -t.rear_m, 0]), *axes, t.width_m / 2, t.depth_m / 2)
+            paint = {"type": "plastic", "int_ior": REAR_PAINT_INDEX, "ext_ior": t.medium.index, "diffuse_reflectance": 0.0}
+            made["paint"]["bsdf"] = paint
     if plan.background:
         b = plan.background
         centre = np.array([0, b.centre_height_m, -b.distance_m])

@@ -9,6 +9,7 @@ from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.prediction.plan import Background, Band, Plan, Riser, Skin, Subject, Table
+from fotaxis.core.prediction.subject import Turned
 from fotaxis.core.sources.calibration import GuideNumber, MeterReading
 from fotaxis.core.sources.things import Card, Emission, GridHead, Panel, Stance
 from fotaxis.core.values import Point, Reflectance
@@ -73,7 +74,7 @@ def plan(**changes) -> Plan:
     """A black bottle with a label on a black gloss table, two panels and a label light."""
     made = Plan(
         subject=Subject(
-            name="Bottle", profile=profile(), body=BLACK_GLASS,
+            name="Bottle", shape=Turned(profile=profile()), body=BLACK_GLASS,
             bands=(Band(low_m=0.04, high_m=0.13, azimuth_rad=0.0, width_rad=math.radians(150), skin=PAPER),),
         ),
         table=Table(skin=Skin(reflectance=Reflectance.grey(0.0), coat_index=1.49), width_m=1.2, depth_m=0.8),
@@ -92,7 +93,7 @@ def plan(**changes) -> Plan:
 def bare(profile_: Profile, *, lights=(), cam=None, body=BLACK_GLASS, **changes) -> Plan:
     """A product alone in the dark."""
     return plan(
-        subject=Subject(name="Solid", profile=profile_, body=body), table=None, riser=None, background=None,
+        subject=Subject(name="Solid", shape=Turned(profile=profile_), body=body), table=None, riser=None, background=None,
         camera=cam or camera(), lights=lights, **changes,
     )  # fmt: skip
 

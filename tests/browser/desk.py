@@ -113,8 +113,15 @@ class Desk:
         self.page.get_by_role("button", name="Import").click()
 
     def settled(self):
-        self.page.wait_for_selector("body[data-settled]", state="attached")
+        self.page.wait_for_selector("body[data-settled]", state="attached", timeout=90_000)
         self.until("document.getElementById('saved').textContent === 'saved'")
+
+    def after(self, action):
+        """Do something that changes the picture, and wait until the new one stands."""
+        before = self.page.evaluate("document.body.dataset.settled ?? ''")
+        action()
+        self.until(f"(document.body.dataset.settled ?? {before!r}) !== {before!r}", seconds=90)
+        self.settled()
 
     def until(self, expression, seconds=15):
         """Wait for a JavaScript expression; the page's own policy forbids the browser driver's waiting by eval."""

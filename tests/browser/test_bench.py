@@ -311,7 +311,7 @@ def test_a_riser_is_given_another_surface_and_taken_away(desk, tmp_path):
     document = cylinder_shot()
     document["riser"] = {"height_cm": 4, "diameter_cm": 8, "surface": "black matte"}
     import_shot(desk, document, tmp_path)
-    desk.page.get_by_role("tab", name="Surface, room").click()
+    desk.page.get_by_role("tab", name="Surface").click()
     desk.page.get_by_label("Riser surface").select_option("white matte")
     desk.page.wait_for_timeout(300)
     desk.settled()

@@ -52,7 +52,7 @@ def test_no_page_has_a_serious_fault(desk, theme):
 
 def test_every_part_of_the_bench_has_no_serious_fault(desk):
     desk.shot("Elder cordial, 70 cl")
-    for tab in ("Product", "Camera", "Surface, room", "Set"):
+    for tab in ("Product", "Camera", "Surface", "Set"):
         desk.page.get_by_role("tab", name=tab).click()
         desk.page.wait_for_timeout(200)
         assert serious_faults(desk.page) == [], tab

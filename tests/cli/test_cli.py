@@ -51,7 +51,7 @@ def test_size_keeps_the_crop_inside_the_given_frame(tmp_path):
 def test_check_says_what_the_file_holds(capsys):
     assert main(["check", SHOT]) == 0
     said = capsys.readouterr().out
-    assert "good, shot file version 1" in said
+    assert "good, shot file version 2" in said
     assert "stops" in said
     assert "reading line" in said
 

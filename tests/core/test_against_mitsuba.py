@@ -54,9 +54,11 @@ def crossings(row, other, level):
     found = []
     inside = row > level
     for step in np.flatnonzero(inside[1:] != inside[:-1]):
+        if not 4 < step < len(row) - 6:
+            continue
         deep, near, out = (step + 3, step + 1, step - 1) if inside[step + 1] else (step - 2, step, step + 2)
         steep = row[out] < 0.05 * row[deep] and row[near] > 0.5 * row[deep]
-        if not (4 < step < len(row) - 5 and inside[deep] and steep):
+        if not (inside[deep] and steep):
             continue
         half = row[deep] / 2
         places = []

@@ -11,7 +11,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.optics import shading
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import polygon_illuminance_lux
-from fotaxis.core.prediction.arrange import movable_set, still_set
+from fotaxis.core.prediction.arrange import movable_set
 from fotaxis.core.prediction.plan import Skin
 from fotaxis.core.prediction.stage import (
     develop,
@@ -24,6 +24,7 @@ from fotaxis.core.prediction.stage import (
     set_stage,
     still_part,
 )  # fmt: skip
+from fotaxis.core.prediction.stillset import still_set
 from fotaxis.core.values import Point, Reflectance
 from tests import scenes
 
@@ -130,7 +131,7 @@ def test_shadow_edge_width_is_that_of_similar_triangles():
     plan = replace(plan, cards=(flag,), table=replace(table, skin=scenes.PAPER))
     still = still_set(plan)
     x = np.linspace(-0.1, 0.1, 401)
-    places = np.zeros((401, 6), np.float32)
+    places = np.zeros((401, 8), np.float32)
     places[:, 0], places[:, 4] = x, 1.0
     out = np.zeros((401, 1, 3), np.float32)
     shading.light_places(still, movable_set(plan, still, cells=377), 1, places, 0, 401, out)
@@ -180,7 +181,7 @@ def test_grid_head_lights_a_pool_of_its_angle():
     plan = replace(scenes.bare(scenes.cylinder(radius=0.001, height=0.002), lights=(head,)), table=scenes.plan().table)
     still = still_set(plan)
     x = np.linspace(0, 0.5, 501)
-    places = np.zeros((501, 6), np.float32)
+    places = np.zeros((501, 8), np.float32)
     places[:, 0], places[:, 1], places[:, 4] = x, 0.005, 1.0
     out = np.zeros((501, 1, 3), np.float32)
     shading.light_places(still, movable_set(plan, still, cells=377), 1, places, 0, 501, out)

@@ -9,11 +9,12 @@ from pytest import approx
 
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import polygon_illuminance_lux
-from fotaxis.core.optics.lightgrid import refined
+from fotaxis.core.optics.lightnodes import refined
 from fotaxis.core.optics.tablelight import add_table_light, table_cells
-from fotaxis.core.prediction.arrange import movable_set, still_set, table_top
+from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.lighting import FINE, lighting
 from fotaxis.core.prediction.plan import Skin
+from fotaxis.core.prediction.stillset import still_set
 from fotaxis.core.values import Reflectance
 from tests import scenes
 
@@ -26,7 +27,7 @@ def table_plan(skin, *, width=4.0, lights=(), cards=()):
 
 
 def place_at(x, y, z, normal):
-    return np.array([[x, y, z, *normal]], np.float32)
+    return np.array([[x, y, z, *normal, 0.0, 1.0]], np.float32)
 
 
 def test_mirrored_light_is_that_of_the_mirror_image_times_fresnel():
@@ -65,7 +66,7 @@ def test_an_even_white_plane_gives_half_of_what_surrounds():
     # 10 m, 50 times the height (2 % of the upright one), and 40 rings cover four decades (2 %).
     plan = table_plan(Skin(reflectance=Reflectance.grey(1.0)), width=20.0, lights=(scenes.panel("p", y=9.0),))
     still = still_set(plan)
-    table = table_top(plan, still, rings=40, around=60)
+    table = table_top(plan, rings=40, around=60)
     table.light[:] = 1.0
     out = np.zeros((2, 1, 3), np.float32)
     places = np.concatenate([place_at(0, 0.2, 0, (0, 0, 1)), place_at(0, 0.2, 0, (0, -1, 0))])
@@ -92,8 +93,8 @@ def test_a_place_on_the_table_gets_nothing_from_it():
 
 def test_refining_keeps_linear_fields_exactly():
     v, u = np.mgrid[0:5, 0:5] / 4
-    coarse = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(25, 2).astype(np.float32)
+    coarse = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(25, 2, 1).astype(np.float32)
     both = np.concatenate([coarse, 2 * coarse])
     v, u = np.mgrid[0:13, 0:13] / 12
-    fine = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(169, 2)
-    assert refined(both, nodes=5, to=13) == approx(np.concatenate([fine, 2 * fine]), abs=1e-6)
+    fine = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(169, 2, 1)
+    assert refined(both, nodes=5, to=13, grids=2) == approx(np.concatenate([fine, 2 * fine]), abs=1e-6)

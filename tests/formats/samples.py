@@ -53,3 +53,7 @@ def encoded(kind, array=None, *, orientation=None, exposure=True):
     out = io.BytesIO()
     image.save(out, kind, exif=exif)
     return out.getvalue()
+
+
+TETRAHEDRON = b"v 0 0 0\nv 6 0 0\nv 3 0 5\nv 3 5 2\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n"
+"""A model file (OBJ), 6 units wide."""

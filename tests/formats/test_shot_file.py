@@ -67,7 +67,7 @@ WRONG = {
     "power off the rail": (["lights", 0, "power_stops"], 3, "", "power"),
     "too much gain": (["subject", "body", "reflectance"], [1.2, 0, 0], "", "reflectance red is 1.2"),
     "wild shutter": (["exposure", "shutter_s"], 1e9, "", "shutter"),
-    "version": (["version"], 2, "version", "reads version 1"),
+    "version": (["version"], 9, "version", "reads versions 1 and 2"),
     "format": (["format"], "drawing", "format", "not a shot file"),
     "control character": (["name"], "a\u0000b", "name", "cannot be kept"),
     "half a surrogate": (["name"], "\ud800", "name", "valid string"),

@@ -17,8 +17,8 @@ from tests.formats import samples
 OPEN = {"/", "/health", "/sign-in", "/set-up", "/schema/shot.json"}
 """Addresses that hold nothing of any studio."""
 
-OWN = {"/jobs", "/sign-out"}
-"""Addresses without an id: they show or change the asker's own studio."""
+OWN = {"/jobs", "/sign-out", "/materials", "/materials/picture.png"}
+"""Addresses without an id: they show or change the asker's own studio, or show what every studio has."""
 
 
 def every_route(app):
@@ -55,6 +55,11 @@ def bodies(path):
         "/shots/{shot_id}/undo": {"json_body": {}},
         "/shots/{shot_id}/redo": {"json_body": {}},
         "/shots/{shot_id}/profile": {"data": {"text": "0, 6\n10, 7"}},
+        "/shots/{shot_id}/shape": {"data": {"kind": "can"}},
+        "/shots/{shot_id}/model": {
+            "files": {"file": ("model.obj", samples.TETRAHEDRON, "text/plain")},
+            "data": {"unit": "cm"},
+        },
         "/shots/{shot_id}/frames": {"files": png, "data": {"note": "not mine"}},
         "/frames/{frame_id}/note": {"data": {"note": "not mine"}},
     }.get(path, {})

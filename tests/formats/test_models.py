@@ -1,0 +1,191 @@
+"""Model files: what is read, what is refused and why; the mesh inside a shot file."""
+
+import base64
+import json
+import struct
+import zlib
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from pytest import approx
+
+from fotaxis.core.errors import DomainError, FormatError
+from fotaxis.core.geometry.mesh import MAX_TRIANGLES
+from fotaxis.formats import mesh_file, mesh_text, shot_file
+from tests.formats import samples
+
+
+def ball(cuts=3, radius=3.0):
+    from tests.core.test_materials_against_mitsuba import icosphere
+
+    return icosphere(radius, cuts)
+
+
+def as_obj(vertices, faces):
+    lines = [f"v {x} {y} {z}" for x, y, z in vertices] + [f"f {a + 1} {b + 1} {c + 1}" for a, b, c in faces]
+    return "\n".join(lines).encode()
+
+
+def as_stl(vertices, faces):
+    data = b" " * 80 + struct.pack("<I", len(faces))
+    for face in faces:
+        data += struct.pack("<12fH", 0, 0, 0, *vertices[face].ravel(), 0)
+    return data
+
+
+def as_gltf(vertices, faces, **buffer):
+    """A glTF 2.0 document with its numbers inside; positions float32, indices uint32."""
+    v, f = np.asarray(vertices, "<f4").tobytes(), np.asarray(faces, "<u4").tobytes()
+    uri = "data:application/octet-stream;base64," + base64.b64encode(v + f).decode()
+    document = {
+        "asset": {"version": "2.0"}, "scene": 0, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
+        "buffers": [{"byteLength": len(v) + len(f), "uri": uri} | buffer],
+        "bufferViews": [{"buffer": 0, "byteOffset": 0, "byteLength": len(v)},
+                        {"buffer": 0, "byteOffset": len(v), "byteLength": len(f)}],
+        "accessors": [{"bufferView": 0, "componentType": 5126, "count": len(vertices), "type": "VEC3"},
+                      {"bufferView": 1, "componentType": 5125, "count": 3 * len(faces), "type": "SCALAR"}],
+    }  # fmt: skip
+    return json.dumps(document).encode()
+
+
+def as_glb(vertices, faces):
+    document = json.loads(as_gltf(vertices, faces))
+    v, f = np.asarray(vertices, "<f4").tobytes(), np.asarray(faces, "<u4").tobytes()
+    del document["buffers"][0]["uri"]
+    text = json.dumps(document).encode()
+    text += b" " * (-len(text) % 4)
+    chunks = struct.pack("<II", len(text), 0x4E4F534A) + text + struct.pack("<II", len(v + f), 0x004E4942) + v + f
+    return struct.pack("<III", 0x46546C67, 2, 12 + len(chunks)) + chunks
+
+
+WRITERS = {"obj": as_obj, "stl": as_stl, "gltf": as_gltf, "glb": as_glb}
+
+
+@pytest.mark.parametrize("kind", WRITERS)
+def test_a_ball_comes_in_from_every_kind(kind):
+    vertices, faces = ball()
+    model = mesh_file.parse(WRITERS[kind](vertices, faces), name=f"ball.{kind}", unit="cm")
+    assert model.size_cm == approx((6, 6, 6), rel=0.01)
+    assert model.triangles == model.triangles_in_file == len(faces)
+    mesh = mesh_text.decode(model.text, model.unit_m)
+    # Blended normals point away from the middle: a ball.
+    outward = mesh.vertices / np.linalg.norm(mesh.vertices, axis=1, keepdims=True)
+    assert (mesh.normals * outward).sum(axis=1).min() > 0.999
+
+
+def test_a_large_model_is_thinned_to_the_limit():
+    vertices, faces = ball(cuts=6)
+    assert len(faces) > MAX_TRIANGLES
+    model = mesh_file.parse(as_stl(vertices, faces), name="ball.stl", unit="cm")
+    assert MAX_TRIANGLES / 2 < model.triangles <= MAX_TRIANGLES
+    assert model.triangles_in_file == len(faces)
+    assert model.size_cm == approx((6, 6, 6), rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("size", "unit", "expected_cm"), [(60.0, "mm", 6), (60.0, "", 60), (0.06, "", 6), (6.0, "cm", 6), (100.0, "", 10)]
+)
+def test_units_are_taken_or_guessed_by_size(size, unit, expected_cm):
+    vertices, faces = ball(cuts=1, radius=size / 2)
+    model = mesh_file.parse(as_obj(vertices, faces), name="ball.obj", unit=unit)
+    assert max(model.size_cm) == approx(expected_cm, rel=0.05)
+
+
+WRONG = {
+    "another kind": (b"x", "photo.png", "", "choose a .glb"),
+    "no ending": (b"x", "model", "", "choose a .glb"),
+    "empty": (b"", "a.obj", "", "empty"),
+    "not what it says": (b"PNG nonsense", "a.glb", "", "cannot be read"),
+    "cut short": (as_stl(*ball(1))[:200], "a.stl", "", "cannot be read"),
+    "no triangles": (b"v 0 0 0\nv 1 0 0\n", "a.obj", "", "no triangles"),
+    "a corner that is not there": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "a.obj", "", "cannot be read"),
+    "not a number": (
+        b"v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n",
+        "a.obj",
+        "",
+        "vertex 1 has a coordinate that is not a number",
+    ),
+    "without area": (b"v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n", "a.obj", "", "cannot be read|no surface"),
+    "another file": (as_gltf(*ball(1), uri="secret.bin"), "a.gltf", "", "refers to another file"),
+    "a path": (as_gltf(*ball(1), uri="file:///etc/passwd"), "a.gltf", "", "refers to another file"),
+    "impossible size": (as_obj(*ball(1, 3000.0)), "a.obj", "m", "Check its unit"),
+    "unknown unit": (as_obj(*ball(1)), "a.obj", "furlong", "use one of mm"),
+    "too many bytes": (b"v" * (mesh_file.MAX_BYTES + 1), "a.obj", "", "20 MB"),
+}
+
+
+@pytest.mark.parametrize("case", WRONG)
+def test_a_wrong_model_is_refused_with_the_reason(case):
+    data, name, unit, words = WRONG[case]
+    with pytest.raises(FormatError, match=words):
+        mesh_file.parse(data, name=name, unit=unit)
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.sampled_from(sorted(WRITERS)), st.integers(0, 2**32), st.binary(min_size=1, max_size=40))
+def test_damaged_models_are_read_or_refused_never_more(kind, seed, junk):
+    data = bytearray(WRITERS[kind](*ball(0)))
+    at = seed % len(data)
+    data[at : at + len(junk)] = junk
+    try:
+        model = mesh_file.parse(bytes(data), name=f"a.{kind}", unit="cm")
+    except FormatError as error:
+        assert len(str(error)) > 20
+    else:
+        assert model.triangles > 0
+
+
+def model_document(mesh, **changes):
+    document = samples.raw()
+    subject = {"kind": "model", "name": "Model", "mesh": mesh, "unit_m": 0.01, "body": {"material": "chrome"}, "bands": []}
+    document["subject"] = subject | changes
+    return document
+
+
+def test_a_model_lives_in_the_shot_file_and_comes_out_the_same():
+    text = mesh_text.encode(*ball(2))
+    document = shot_file.from_raw(model_document(text))
+    assert shot_file.read(shot_file.write(document)) == document
+    assert document.plan().subject.shape.mesh.vertices.max() == approx(0.03, rel=1e-3)
+
+
+BOMB = base64.b64encode(zlib.compress(b"\0" * 50_000_000, 9)).decode()
+
+
+@pytest.mark.parametrize(
+    ("mesh", "words"),
+    [("not base64!", "damaged"), (base64.b64encode(b"not zlib").decode(), "damaged"), (BOMB, "larger than"),
+     (base64.b64encode(zlib.compress(struct.pack("<II", 9, 9))).decode(), "other numbers"), ("", "empty"),
+     (mesh_text.encode(np.array([[0, 0, 0], [np.inf, 0, 0], [0, 1, 0]]), np.array([[0, 1, 2]])), "not a number"),
+     (mesh_text.encode(np.eye(3), np.array([[0, 1, 7]])), "does not exist")],
+    ids=["not text", "not packed", "bomb", "too short", "empty", "infinite", "corner"],
+)  # fmt: skip
+def test_a_hostile_mesh_in_a_shot_file_is_refused(mesh, words):
+    with pytest.raises((FormatError, DomainError), match=words):
+        shot_file.from_raw(model_document(mesh))
+
+
+def test_files_of_version_1_are_still_read():
+    old = samples.raw()
+    old["version"] = 1
+    del old["subject"]["kind"]
+    document = shot_file.from_raw(old)
+    assert document.version == 2
+    assert document.subject.kind == "turned"
+
+
+@pytest.mark.parametrize(
+    ("subject", "words"),
+    [({"glass": {"glass": "jade"}}, "'jade' is no glass known here"),
+     ({"liquid": {"level_cm": 3}}, "no glass to hold it"),
+     ({"glass": {"glass": "green glass", "wall_mm": 60}}, "glass wall"),
+     ({"body": {"material": "unobtainium"}}, "no material known here")],
+)  # fmt: skip
+def test_wrong_glass_and_materials_are_refused_with_what_is_allowed(subject, words):
+    document = samples.raw()
+    document["subject"] |= subject
+    with pytest.raises(FormatError, match=words):
+        shot_file.from_raw(document)
