@@ -1,12 +1,12 @@
-"""All benchmarks, or those named: python -m bench [engine] [screen] [reference]."""
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials]."""
 
 import sys
 import warnings
 
-from bench import engine, reference, screen
+from bench import engine, materials, reference, screen
 from bench.timing import line, repeated_ms
 
-PARTS = {"engine": engine.run, "screen": screen.run, "reference": reference.run}
+PARTS = {"engine": engine.run, "screen": screen.run, "reference": reference.run, "materials": materials.run}
 
 if __name__ == "__main__":
     warnings.simplefilter("ignore")

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import relight_fine, set_stage
 from tests import mitsuba_scene
 from tests.core.test_against_mitsuba import bottle
@@ -24,16 +25,24 @@ def processor_s(work: Callable[[], np.ndarray]) -> tuple[float, np.ndarray]:
 
 
 def run() -> None:
-    plan = bottle()
+    compare("coated black", bottle(), part="highlights", depth=12)
+
+
+def compare(name: str, plan: Plan, *, part: str, depth: int) -> None:
+    """Print processor time of ours and of the reference at our error, over the highlights or over the glass."""
     mitsuba = mitsuba_scene.load()
-    scene = mitsuba_scene.scene(mitsuba, plan, width=WIDTH, height=HEIGHT)
+    scene = mitsuba_scene.scene(mitsuba, plan, width=WIDTH, height=HEIGHT, depth=depth)
     truth = mitsuba_scene.render(mitsuba, scene, passes=TRUTH_PASSES, seed=1000)[..., 1]
-    highlight = truth > 0.1 * np.quantile(truth, 0.995)
-    highlight[LABEL] = False
+    looked_at = truth > 0.1 * np.quantile(truth, 0.995)
+    if part == "highlights":
+        looked_at[LABEL] = False
+    else:
+        seen = set_stage(plan, width=WIDTH, height=HEIGHT).is_product
+        looked_at &= seen
 
     def error(picture: np.ndarray) -> float:
-        """Root mean square difference over the highlights, relative to their mean."""
-        return float(np.sqrt(np.mean((picture - truth)[highlight] ** 2)) / truth[highlight].mean())
+        """Root mean square difference over what is looked at, relative to its mean."""
+        return float(np.sqrt(np.mean((picture - truth)[looked_at] ** 2)) / truth[looked_at].mean())
 
     def ours() -> np.ndarray:
         stage = set_stage(plan, width=WIDTH, height=HEIGHT)
@@ -42,8 +51,8 @@ def run() -> None:
     ours()
     taken, picture = min((processor_s(ours) for _ in range(5)), key=lambda pair: pair[0])
     our_error = error(picture)
-    print(f"Against the reference renderer, {WIDTH} x {HEIGHT}, {highlight.sum()} pixels of highlight on coated black")
-    print(f"  ours: trace and relight {taken:.3f} s of processor time, error {our_error:.2%} of the highlights' mean")
+    print(f"Against the reference renderer, {name}, {WIDTH} x {HEIGHT}, {looked_at.sum()} pixels looked at")
+    print(f"  ours: trace and relight {taken:.3f} s of processor time, error {our_error:.2%} of their mean")
     costs, errors = [], []
     for samples in (4, 16, 64):
         mitsuba_scene.render(mitsuba, scene, passes=1, samples=samples)
