@@ -1,7 +1,8 @@
 """How light meets surfaces and travels.
 
 fresnel: reflectance; illuminance: closed forms for lit surfaces; still: the set that stands still, as kernels read it.
-trace: camera rays to records; relight: records to one picture per light; shading: light on matte surfaces.
+surface: what a surface does at one place; paths: the records; trace: camera rays to paths; relight: paths to one picture
+per light; shading, glosslight: light on matte surfaces and blurred mirrors.
 tablelight: light thrown up by the table; lightnodes, fannodes: light at a few places, spread to many.
 material, catalogue: what things are made of; lobes: rough gloss; relief: fine slopes.
 """

@@ -10,8 +10,8 @@ from scipy.sparse import csr_matrix
 
 from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.material import ALONG
+from fotaxis.core.optics.paths import AGAIN, FAN, FAN_COLUMNS, GLOSS_FAN, INNER_FAN, VARIANTS, Traced
 from fotaxis.core.optics.still import Still
-from fotaxis.core.optics.trace import AGAIN, FAN, FAN_COLUMNS, GLOSS_FAN, INNER_FAN, VARIANTS, Traced
 from fotaxis.core.values import Array
 
 Numbers = NDArray[np.int64]

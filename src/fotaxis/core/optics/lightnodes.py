@@ -15,8 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.optics.still import KIND, MESH, UPRIGHT, Spot, Still, on_mesh, on_turned, to_world
-from fotaxis.core.optics.trace import (
+from fotaxis.core.optics.paths import (
     BACK,
     COAT_COLUMNS,
     COATED,
@@ -27,6 +26,7 @@ from fotaxis.core.optics.trace import (
     VARIANTS,
     Traced,
 )
+from fotaxis.core.optics.still import KIND, MESH, UPRIGHT, Spot, Still, on_mesh, on_turned, to_world
 from fotaxis.core.values import Array
 
 BEND = 0.03

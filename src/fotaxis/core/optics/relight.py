@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from fotaxis.core.geometry.flat import hit_flat
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.lightnodes import InGrid
+from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
 from fotaxis.core.optics.shading import Movables, beam, face_density, face_profile
 from fotaxis.core.optics.still import Ints
-from fotaxis.core.optics.trace import LEAVES, WORTH_AN_EDGE, Traced
 from fotaxis.core.values import Array
 
 ROOM = 0
@@ -80,7 +80,7 @@ def _face_value(flats: Array, shape: Array, k: int, u: float, v: float, segments
 def _lobe_part(things: Movables, k: int, segments: NDArray[np.float32], n: int, t: float) -> float:
     """What counts of light k met by a direction of a blurred mirror; the rest is found by directions to the light's samples.
 
-    Source: the balance heuristic, Veach & Guibas 1995 (see shading.gloss_light for the other part).
+    Source: the balance heuristic, Veach & Guibas 1995 (see glosslight.gloss_light for the other part).
     """
     flats = things.flats
     leaves = abs(segments[n, 3] * flats[k, 9] + segments[n, 4] * flats[k, 10] + segments[n, 5] * flats[k, 11])

@@ -17,10 +17,8 @@ from fotaxis.core.geometry.flat import DISC, hit_flat
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
-from fotaxis.core.optics.lobes import lobe_density, lobe_weight
-from fotaxis.core.optics.material import ACROSS, ALONG, CLEAR, KIND
+from fotaxis.core.optics.material import CLEAR, KIND
 from fotaxis.core.optics.still import IS_CLEAR, Ints, Still, hit_body, spot_at
-from fotaxis.core.optics.trace import facet_share, fan_frame
 from fotaxis.core.values import Array
 
 OFFSET = 2 * SURFACE_OFFSET_M
@@ -134,7 +132,7 @@ def plan_reach(flats: Array, k: int) -> float:
 
 
 @leaf
-def _suspects(flats: Array, bounds: Array, k: int, px: float, py: float, pz: float, found: Ints) -> tuple[int, int]:
+def suspects(flats: Array, bounds: Array, k: int, px: float, py: float, pz: float, found: Ints) -> tuple[int, int]:
     """Numbers of the flats, then of the bodies, that may stand between a place and face k; written to `found`."""
     n = 0
     wide = plan_reach(flats, k)
@@ -259,7 +257,7 @@ def _arriving(
             if not is_card or toward >= -OFFSET:
                 continue
             side = 1
-        n, m = _suspects(flats, still.bounds, k, px, py, pz, found)
+        n, m = suspects(flats, still.bounds, k, px, py, pz, found)
         disc = flats[k, 14] == DISC
         if m == 0 and not is_card and not disc and shape[k, 0] == 0.0 and coat <= 0.0:
             whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
@@ -357,84 +355,6 @@ def _light_places(
         for i in range(lights):
             for c in range(3):
                 out[p, i, c] = sums[i, c]
-
-
-@kernel
-def _gloss_light(
-    still: Still, things: Movables, fans: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
-) -> None:
-    flats, light, gain, shape, cells, samples = (
-        things.flats, things.light, things.gain, things.shape, things.cells, things.samples,
-    )  # fmt: skip
-    skins = still.skins
-    passed = np.empty(4)
-    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
-    for p in range(begin, end):
-        if fans[p, 13] != 0.0:
-            continue
-        px, py, pz = fans[p, 0], fans[p, 1], fans[p, 2]
-        nx, ny, nz = fans[p, 3], fans[p, 4], fans[p, 5]
-        tx, ty, tz, bx, by, bz, vx, vy, vz = fan_frame(fans, p)
-        skin = int(fans[p, 12])
-        along, across = skins[skin, ALONG], skins[skin, ACROSS]
-        for k in range(light.shape[0]):
-            if light[k] < 0:
-                continue
-            toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
-            if toward <= OFFSET:
-                continue
-            n = -1
-            m = 0
-            for cell in range(cells[k, 0] * cells[k, 1]):
-                dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, py, pz)
-                lz = nx * dx + ny * dy + nz * dz
-                leaves = -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
-                if lz <= 1e-5 or leaves <= 0.0:
-                    continue
-                lx, ly = dx * tx + dy * ty + dz * tz, dx * bx + dy * by + dz * bz
-                hx, hy, hz = vx + lx, vy + ly, vz + lz
-                scale = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
-                hx, hy, hz = hx * scale, hy * scale, hz * scale
-                dense = lobe_density(vx, vy, vz, hx, hy, hz, along, across)
-                to_light = face_density(flats, cells, k, d, leaves)
-                share = dense * lobe_weight(vx, vy, vz, lx, ly, lz, along, across) / (to_light + rays * dense)
-                lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
-                share *= lets_out * samples[k, cell, 2]
-                if share < 1e-9:
-                    continue
-                if n < 0:
-                    n, m = _suspects(flats, still.bounds, k, px, py, pz, found)
-                if m > 0 and not _open_way(still, flats, found, n, m, px, py, pz, dx, dy, dz, d, passed):
-                    continue
-                c_h = vx * hx + vy * hy + vz * hz
-                for c in range(3):
-                    out[p, 1 + light[k], c] += share * facet_share(skins, skin, c, c_h) * gain[k, c]
-
-
-@leaf
-def _open_way(
-    still: Still, flats: Array, found: Ints, n: int, m: int,
-    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
-) -> bool:  # fmt: skip
-    """Is the way free of everything, glass too?"""
-    for i in range(n, m):
-        s = found[i]
-        if still.bodies[s, IS_CLEAR] > 0.0:
-            t, _, _, _ = hit_body(still, s, px, py, pz, dx, dy, dz, OFFSET, length - OFFSET)
-            if t < length - OFFSET:
-                return False
-    return passes(still, flats, found, n, m, px, py, pz, dx, dy, dz, length, passed)
-
-
-def gloss_light(
-    still: Still, movables: Movables, fans: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
-) -> None:
-    """Add to out (f, 1 + lights, 3) what blurred mirrors (rows begin..end of Traced.fans) mirror of the lights' samples.
-
-    The part that `rays` directions drawn from the mirror find less well (small lights, the far ends of the blur); both
-    parts add up (balance heuristic, Veach & Guibas 1995). Only ways free of glass: bent ones are left to the directions.
-    """
-    _gloss_light(still, movables, fans, rays, begin, end, out)
 
 
 def light_cards(still: Still, movables: Movables, lights: int) -> None:

@@ -22,7 +22,7 @@ from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import COAT, INNER, KIND, METAL
 from fotaxis.core.optics.shading import Movables, beam, near_in_plan, passes, plan_reach, way_to_sample
 from fotaxis.core.optics.still import Ints, Still
-from fotaxis.core.optics.trace import gloss_share
+from fotaxis.core.optics.surface import gloss_share
 from fotaxis.core.values import Array
 
 OFFSET = 2 * SURFACE_OFFSET_M

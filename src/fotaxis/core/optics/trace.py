@@ -7,40 +7,52 @@ depth first. Every free stretch outside glass is kept with its length: a thing m
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.kernel import inlined, kernel, leaf
-from fotaxis.core.optics.fresnel import reflectance, reflectance_metal
+from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.lobes import cosine_direction, lobe_density, lobe_weight, seen_facet, spread_place
 from fotaxis.core.optics.material import (
     ACROSS,
     ALONG,
     CLEAR,
     COAT,
-    DEPTH,
     ENTRY,
     INNER,
     KIND,
     METAL,
     PATTERN,
-    PATTERN_PERIOD,
-    PERIOD,
     RELIEF,
-    SECOND,
     THROUGH,
-    TINT,
-    K,
-    N,
 )
-from fotaxis.core.optics.relief import EMBOSS, rim_slopes, slopes
-from fotaxis.core.optics.still import IS_CLEAR, PRODUCT, REVOLUTION, Spot, Still, nearest_still, spot_at, turn_between
+from fotaxis.core.optics.paths import (
+    AGAIN,
+    BACK,
+    COATED,
+    FAN,
+    FRONT,
+    GLOSS_FAN,
+    INNER_FAN,
+    LEAVES,
+    MATTE,
+    SEGMENT_COLUMNS,
+    SKINS_PER_SURFACE,
+    TILT,
+    TILT_U,
+    TILT_V,
+    VARIANTS,
+    WORTH_AN_EDGE,
+    Bands,
+    Buffers,
+    Traced,
+    fan_frame,
+    follow_in_bands,
+)
+from fotaxis.core.optics.still import IS_CLEAR, PRODUCT, REVOLUTION, Spot, Still, nearest_still, spot_at
 from fotaxis.core.optics.still import KIND as BODY_KIND
+from fotaxis.core.optics.surface import albedo, facet_share, gloss_share, metal_share, relief_at
 from fotaxis.core.values import Array
 
 MAX_EVENTS = 16
@@ -53,195 +65,8 @@ CUT = 0.002
 FAN_CUT = 0.001
 """The same for one of the many directions of a fan."""
 
-WORTH_AN_EDGE = 0.01
-"""Paths carrying less than this do not tell one pixel's route from its neighbour's."""
-
 OFFSET = SURFACE_OFFSET_M
-SEGMENT_COLUMNS = 11
-LEAVES = -2
-HIT_COLUMNS = 16
-COAT_COLUMNS = [0, 1, 2, 3, 4, 5, 12, 15]
-FAN_COLUMNS = 19
-VARIANTS = 8
-FRONT, BACK, TILT_U, TILT_V, COATED = 0, 1, 2, 3, 4
-"""Sides and tilts a surface is lit on; COATED is added under a coat."""
-
-TILT = 0.25
-"""Slope at which the light on a relief is looked up beside the light on its mean plane; between them it is linear."""
-
-SKINS_PER_SURFACE = 256
 STACK = 48
-MATTE, FAN, AGAIN = 0.0, 1.0, 2.0
-GLOSS_FAN, INNER_FAN = 0.0, 1.0
-
-Bands = Callable[[Callable[[int, int], Any], int], list[Any]]
-"""Runs a function over row bands (first, last) of a count, in worker threads, results in order."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Traced:
-    """Everything the second stage needs; nothing in it depends on a light.
-
-    segments (n, 11) float32   origin, direction, length in metres (inf where the path leaves the set, 0 for a mere link to
-                               a hit inside glass), R, G, B weight; first stretch from a blurred mirror: directions per
-                               steradian there, else 0
-    segment_hit (n,) int32     row of `hits` at the end of the stretch, -1 for none, LEAVES where the path leaves the set
-    skip (n,) int32            how many rows further the next one is that does not come after this stretch
-    starts (p + 1,) int64      the segments of sample i are segments[starts[i]:starts[i + 1]], depth first
-    hits (m, 16) float32       place, normal, R, G, B weight times reflectance, surface times 8 plus variant, u, v (of a mesh:
-                               triangle, corner weight 1), coat index, kind (matte, fan, or
-                               place inside glass met again: then skin times 8 in column 9), corner weight 2, entry factor;
-                               for a fan column 10 is its row of `fans`
-    fans (f, 19) float64       places that mirror blurred or scatter inside glass: place, normal, axis t, direction to the
-                               viewer, skin, kind, medium, product, route so far, x and y of the sample (inside
-                               glass: place on its own surface, metres)
-    first (p,) int32           what the camera sees first: 256 * surface + skin, -1 for nothing
-    product (p,) int32         number of the product seen first, -1 for none
-    route (p,) int32           a number that differs where the paths meet other surfaces in another order
-    fine (p,) bool             a relief or pattern is seen: its detail may be smaller than the pixel
-    colours (m, 3) float32     columns 6 to 8 of hits by themselves: all that the last step of a drag reads of them
-    lost_share                 mean share of a sample's light dropped by the cut-offs
-    """
-
-    segments: NDArray[np.float32]
-    segment_hit: NDArray[np.int32]
-    skip: NDArray[np.int32]
-    starts: NDArray[np.int64]
-    hits: NDArray[np.float32]
-    fans: Array
-    colours: NDArray[np.float32]
-    first: NDArray[np.int32]
-    product: NDArray[np.int32]
-    route: NDArray[np.int32]
-    fine: NDArray[np.bool_]
-    lost_share: float
-
-    def part(self, samples: NDArray[np.int64]) -> tuple[Traced, NDArray[np.int64]]:
-        """The paths of some samples alone, and the rows of `hits` that they keep. Fans keep their old rows."""
-        begin, count = self.starts[samples], self.starts[samples + 1] - self.starts[samples]
-        starts = np.concatenate([np.zeros(1, np.int64), np.cumsum(count)])
-        rows = np.repeat(begin - starts[:-1], count) + np.arange(starts[-1])
-        linked = self.segment_hit[rows]
-        hits = linked[linked >= 0].astype(np.int64)
-        linked[linked >= 0] = np.arange(len(hits), dtype=np.int32)
-        part = Traced(
-            segments=self.segments[rows], segment_hit=linked, skip=self.skip[rows], starts=starts, hits=self.hits[hits],
-            fans=self.fans, colours=self.colours[hits], first=self.first[samples], product=self.product[samples],
-            route=self.route[samples], fine=self.fine[samples], lost_share=self.lost_share,
-        )  # fmt: skip
-        return part, hits
-
-
-class Buffers(NamedTuple):
-    """What one band of samples writes to, see Traced; levels: how many kept stretches lead to each."""
-
-    segments: NDArray[np.float32]
-    segment_hit: NDArray[np.int32]
-    levels: NDArray[np.int32]
-    skip: NDArray[np.int32]
-    starts: NDArray[np.int64]
-    hits: NDArray[np.float32]
-    fans: Array
-    first: NDArray[np.int32]
-    product: NDArray[np.int32]
-    route: NDArray[np.int32]
-    fine: NDArray[np.bool_]
-
-    @classmethod
-    def of(cls, count: int, room: int, fan_room: int) -> Buffers:
-        return cls(
-            np.empty((room, SEGMENT_COLUMNS), np.float32), np.empty(room, np.int32), np.empty(room, np.int32),
-            np.empty(room, np.int32), np.empty(count + 1, np.int64), np.empty((room, HIT_COLUMNS), np.float32),
-            np.empty((fan_room, FAN_COLUMNS)), np.empty(count, np.int32), np.empty(count, np.int32),
-            np.empty(count, np.int32), np.empty(count, np.bool_),
-        )  # fmt: skip
-
-
-class _Part(NamedTuple):
-    """What one band of samples left in its buffers."""
-
-    buffers: Buffers
-    lost: float
-
-
-@leaf
-def metal_share(skins: Array, skin: int, c: int, cosine: float, outside: float) -> float:
-    """What the metal of a skin mirrors of channel c, in a medium of index `outside`, tint included."""
-    return reflectance_metal(cosine, skins[skin, N + c] / outside, skins[skin, K + c] / outside) * skins[skin, TINT + c]
-
-
-@inlined
-def gloss_share(skins: Array, skin: int, c: int, cosine: float) -> float:
-    """What the smooth gloss of a skin, seen in air, mirrors of channel c: its coat, its metal, or both, incoherently.
-
-    Coat over metal:  R = Rc + (1 - Rc)^2 Rm / (1 - Rc Rm), Rm at the angle inside the coat.
-    """
-    coat = skins[skin, COAT]
-    if skins[skin, KIND] != METAL:
-        return reflectance(cosine, coat) if coat > 0.0 else 0.0
-    if coat <= 0.0:
-        return metal_share(skins, skin, c, cosine, 1.0)
-    top = reflectance(cosine, coat)
-    under = math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat))
-    below = metal_share(skins, skin, c, under, coat)
-    return top + (1.0 - top) * (1.0 - top) * below / (1.0 - top * below)
-
-
-@leaf
-def facet_share(skins: Array, skin: int, c: int, cosine: float) -> float:
-    """What a facet of the rough part of a skin's gloss mirrors of channel c: its metal (under its coat) or its coat."""
-    coat = skins[skin, COAT]
-    if skins[skin, KIND] != METAL:
-        return reflectance(cosine, coat)
-    if coat <= 0.0:
-        return metal_share(skins, skin, c, cosine, 1.0)
-    return metal_share(skins, skin, c, math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat)), coat)
-
-
-@leaf
-def _wood(period: float, u: float, v: float) -> float:
-    """0 in the pale, 1 in the dark part of a board whose grain runs along u."""
-    bend = (
-        0.35 * math.sin(u / (5.1 * period)) + 0.22 * math.sin(u / (2.3 * period) + 1.3) + 0.3 * math.sin(v / (1.7 * period))
-    )
-    ring = v / period + bend
-    share = ring - math.floor(ring)
-    ring_part = share * share if share < 0.9 else (1.0 - share) * 8.1
-    pores = 0.5 + 0.5 * math.sin(61.0 * v / period + 3.0 * math.sin(u / (1.1 * period)))
-    return min(1.0, max(0.0, 0.8 * ring_part + 0.2 * pores))
-
-
-@inlined
-def albedo(skins: Array, skin: int, c: int, u: float, v: float) -> float:
-    """Reflectance of a skin's matte part in channel c, its pattern included."""
-    own = skins[skin, c]
-    if skins[skin, PATTERN] == 0.0:
-        return own
-    return own + (skins[skin, SECOND + c] - own) * _wood(skins[skin, PATTERN_PERIOD], u, v)
-
-
-@inlined
-def relief_at(still: Still, spot: Spot) -> tuple[float, float]:
-    """Slopes of the relief at a spot along its axes t and w."""
-    skins = still.skins
-    kind = int(skins[spot.skin, RELIEF])
-    if kind == 0:
-        return 0.0, 0.0
-    if kind != EMBOSS:
-        return slopes(kind, skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], spot.u, spot.v)
-    if spot.zone < 0:
-        return 0.0, 0.0
-    z = still.zones
-    across = spot.u - z[spot.zone, 2]
-    half = z[spot.zone, 3]
-    if z[spot.zone, 1] < 0.0:
-        radius = spot.u / spot.azimuth if abs(spot.azimuth) > 1e-9 else 0.0
-        across = turn_between(z[spot.zone, 2], spot.azimuth) * radius
-        half *= max(radius, 1e-6)
-    return rim_slopes(
-        skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], across, spot.v - z[spot.zone, 4], half, z[spot.zone, 5],
-        z[spot.zone, 7] > 0.0,
-    )  # fmt: skip
 
 
 @inlined
@@ -624,22 +449,6 @@ def _follow(
     return end - begin, n, m, f, lost
 
 
-@leaf
-def fan_frame(fans: Array, p: int) -> tuple[float, float, float, float, float, float, float, float, float]:
-    """Axes t and b of a fan's surface, square to its normal (a relief tilts it), and the viewer's direction in that frame."""
-    nx, ny, nz = fans[p, 3], fans[p, 4], fans[p, 5]
-    along = fans[p, 6] * nx + fans[p, 7] * ny + fans[p, 8] * nz
-    tx, ty, tz = fans[p, 6] - along * nx, fans[p, 7] - along * ny, fans[p, 8] - along * nz
-    scale = 1.0 / math.sqrt(tx * tx + ty * ty + tz * tz)
-    tx, ty, tz = tx * scale, ty * scale, tz * scale
-    bx, by, bz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
-    ex, ey, ez = fans[p, 9], fans[p, 10], fans[p, 11]
-    return (
-        tx, ty, tz, bx, by, bz, ex * tx + ey * ty + ez * tz, ex * bx + ey * by + ez * bz,
-        max(1e-4, ex * nx + ey * ny + ez * nz),
-    )  # fmt: skip
-
-
 @kernel
 def _spread(
     still: Still, fans: Array, gloss_rays: int, inner_rays: int, begin: int, end: int, out: Buffers
@@ -726,7 +535,7 @@ def trace(
     def work(begin: int, end: int, out: Buffers) -> tuple[int, int, int, int, float]:
         return _follow(still, eye, right, up, ahead, half_width, half_height, samples, begin, end, width, height, out, cut)
 
-    return _in_bands(work, len(samples), 1.6, bands)
+    return follow_in_bands(work, len(samples), 1.6, bands)
 
 
 def trace_fans(still: Still, fans: Array, *, rays: int, inner_rays: int, bands: Bands) -> Traced:
@@ -739,61 +548,4 @@ def trace_fans(still: Still, fans: Array, *, rays: int, inner_rays: int, bands: 
     def work(begin: int, end: int, out: Buffers) -> tuple[int, int, int, int, float]:
         return _spread(still, fans, rays, inner_rays, begin, end, out)
 
-    return _in_bands(work, len(fans), 1.8 * rays, bands)
-
-
-def _in_bands(
-    work: Callable[[int, int, Buffers], tuple[int, int, int, int, float]], count: int, each: float, bands: Bands
-) -> Traced:
-    """Run over bands of samples; where a buffer is full, go on in a new one, and join what they left."""
-
-    def band(begin: int, end: int) -> list[_Part]:
-        parts: list[_Part] = []
-        need = each
-        least = 64
-        while begin < end:
-            room = max(least, int(need * (end - begin)) + 64)
-            out = Buffers.of(end - begin, room, max(least, (end - begin) // 4))
-            done, n, m, f, lost = work(begin, end, out)
-            if done == 0:
-                least *= 4
-                continue
-            kept = Buffers(
-                out.segments[:n].copy(), out.segment_hit[:n].copy(), out.levels[:0], out.skip[:n].copy(),
-                out.starts[: done + 1].copy(), out.hits[:m].copy(), out.fans[:f].copy(), out.first[:done], out.product[:done],
-                out.route[:done], out.fine[:done],
-            )  # fmt: skip
-            kept.starts[done] = n
-            parts.append(_Part(kept, lost))
-            begin += done
-            need = max(need, 1.5 * n / done)
-        return parts
-
-    return _joined([part for parts in bands(band, count) for part in parts], count)
-
-
-def _joined(parts: list[_Part], count: int) -> Traced:
-    """One Traced from the bands' buffers, offsets corrected."""
-    starts = [np.zeros(1, np.int64)]
-    linked = [np.empty(0, np.int32)]
-    n = m = f = 0
-    for part, _ in parts:
-        starts.append(part.starts[1:] + n)
-        linked.append(np.where(part.segment_hit >= 0, part.segment_hit + m, part.segment_hit).astype(np.int32))
-        of_fan = part.hits[:, 13] == FAN
-        if f and len(part.fans):
-            part.hits[of_fan, 10] += f
-        n, m, f = n + len(part.segments), m + len(part.hits), f + len(part.fans)
-
-    def joined(name: str, empty: NDArray) -> Any:
-        return np.concatenate([empty, *(getattr(p, name) for p, _ in parts)])
-
-    hits = joined("hits", np.empty((0, HIT_COLUMNS), np.float32))
-    none = np.empty(0, np.int32)
-    return Traced(
-        segments=joined("segments", np.empty((0, SEGMENT_COLUMNS), np.float32)), segment_hit=np.concatenate(linked),
-        skip=joined("skip", none), starts=np.concatenate(starts), hits=hits, fans=joined("fans", np.empty((0, FAN_COLUMNS))),
-        colours=np.ascontiguousarray(hits[:, 6:9]), first=joined("first", none), product=joined("product", none),
-        route=joined("route", none), fine=joined("fine", np.empty(0, np.bool_)),
-        lost_share=sum(p.lost for p in parts) / max(count, 1),
-    )  # fmt: skip
+    return follow_in_bands(work, len(fans), 1.8 * rays, bands)

@@ -14,9 +14,11 @@ from fotaxis.core.camera.view import picture_size
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight, shading
 from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
+from fotaxis.core.optics.glosslight import gloss_light
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, bent_hits, closer, lay_grid, locate, refined, spread
+from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.still import Ints, Still
-from fotaxis.core.optics.trace import CUT, GLOSS_FAN, Traced, trace, trace_fans
+from fotaxis.core.optics.trace import CUT, trace, trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import DRAFT, FINE, Lighting, lighting
 from fotaxis.core.prediction.plan import Plan
@@ -357,7 +359,7 @@ def _fans_show(
     flat, _ = _gather(None, lit.movables, spread_out, _spread(locate(lit.still, grid, spread_out), shown))
     light = np.ascontiguousarray(flat.transpose(1, 0, 2))
     if lit.lights:
-        in_bands(lambda a, b: shading.gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
+        in_bands(lambda a, b: gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
     return light
 
 
