@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +21,10 @@ RETURNS = 12
 OUTSHINES = 1.3
 INNER_CELLS = 7
 """Light on places inside glass changes slowly: about this many nodes across and up."""
+
+BEND, DARK = 0.16, 0.15
+"""Light runs straight through a node where its second difference is less than the first part of it; what is darker than the
+second part of the layer's brightest counts as so bright. Between such nodes it is known to a fiftieth."""
 
 SHARP = 0.06
 """GGX alpha from which a blurred mirror has its nodes at the full spacing; sharper ones have them closer."""
@@ -89,8 +93,14 @@ def _cells(still: Still, fans: Array, spacing: float, inner_step: float) -> tupl
     return fans[:, 17] / step, fans[:, 18] / step, kind, loose
 
 
-def fan_nodes(still: Still, fans: Array, *, spacing: float) -> FanNodes:
-    """Choose nodes about `spacing` pixels apart among fans met by the same route: in each cell the one nearest its middle."""
+def fan_nodes(still: Still, fans: Array, *, spacing: float, among: Numbers | None = None) -> FanNodes:
+    """Choose nodes about `spacing` pixels apart among fans met by the same route: in each cell the one nearest its middle.
+
+    among: rows of fans to choose from, else all.
+    """
+    if among is not None:
+        chosen = fan_nodes(still, fans[among], spacing=spacing)
+        return replace(chosen, rows=among[chosen.rows])
     inner = fans[fans[:, 13] != GLOSS_FAN, 17:19]
     inner_step = max(float(np.ptp(inner, axis=0).max()) / INNER_CELLS, 1e-4) if len(inner) else 1.0
     x, y, kind, loose = _cells(still, fans, spacing, inner_step)
@@ -109,6 +119,30 @@ def fan_nodes(still: Still, fans: Array, *, spacing: float) -> FanNodes:
         coarse=coarse,
         coarse_node=first,
     )
+
+
+def between(
+    fans: FanNodes, light: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32]
+) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+    """Light (n, layers, 3) of all nodes of `fans` at places that find four of them (f, 4) with weights; and where that will
+    do, (f,) bool: where at least three nodes stand around and the light runs straight through each in every layer."""
+    straight = np.ones(len(light), bool)
+    value = light.sum(axis=2)
+    floor = DARK * value.max(axis=0, initial=0.0)
+    for step in (1, CELLS_ACROSS):
+        before, after = _beside(fans, -step), _beside(fans, step)
+        both = (before >= 0) & (after >= 0)
+        bend = np.abs(value[before] - 2 * value + value[after])
+        straight &= both & (bend <= BEND * np.maximum(value, floor)).all(axis=1)
+    there = weight > 0
+    enough = (there.sum(axis=1) >= 3) & (straight[node] | ~there).all(axis=1)
+    return np.einsum("fnlc,fn->flc", light[node], weight), enough
+
+
+def _beside(fans: FanNodes, step: int) -> Numbers:
+    """For every node the number of the one some cells on in its row, -1 for none."""
+    at = np.searchsorted(fans.keys, fans.keys + step).clip(0, len(fans.keys) - 1)
+    return np.where(fans.keys[at] == fans.keys + step, at, -1)
 
 
 def with_fans(still: Still, at: InGrid, traced: Traced, fans: FanNodes, *, first_node: int) -> InGrid:
@@ -164,9 +198,8 @@ def calmed(fans: FanNodes, light: NDArray[np.float32]) -> NDArray[np.float32]:
     """
     if len(light) < 4:
         return light
-    around = np.stack([fans.keys + step for step in (-1, 1, -CELLS_ACROSS, CELLS_ACROSS)])
-    at = np.searchsorted(fans.keys, around).clip(0, len(fans.keys) - 1)
-    there = fans.keys[at] == around
+    at = np.stack([_beside(fans, step) for step in (-1, 1, -CELLS_ACROSS, CELLS_ACROSS)])
+    there = at >= 0
     value = light.sum(axis=2)
     near = np.where(there[..., None], value[at], -np.inf)
     alone = (value > OUTSHINES * near.max(axis=0)) & (there.sum(axis=0) >= 3)[:, None]

@@ -32,7 +32,7 @@ AROUND = -1.0
 class Still(NamedTuple):
     """Bodies and flat surfaces with their skins; every array C-contiguous. Surfaces are numbered flats first, then bodies.
 
-    stretches (n, 8), groups (g, 3)    see geometry.revolution.pack
+    stretches (n, 10), groups (g, 7)    see geometry.revolution.pack
     bodies (b, 21)                     see BODY_COLUMNS
     spans (b, 4) int64                 revolution: first and last stretch, first and last group; mesh: root of its tree
     bounds (b, 5)                      upright cylinder that holds the body: axis x, z, radius, lowest y, highest y
@@ -98,7 +98,7 @@ def hit_body(
     spans = still.spans
     if bodies[b, KIND] == REVOLUTION:
         t, i, along = hit_solid(
-            still.stretches, still.groups, spans[b, 0], spans[b, 1], spans[b, 2], spans[b, 3],
+            still.stretches, still.groups, spans[b, 0], spans[b, 2], spans[b, 3],
             lx, ly, lz, dx, dy, dz, t_min, t_max,
         )  # fmt: skip
         return t, i, along, 0.0
@@ -167,6 +167,16 @@ def zone_at(still: Still, b: int, face: int, across: float, up: float) -> int:
     return found
 
 
+@leaf
+def _some_zone_at(still: Still, b: int, up: float) -> bool:
+    """May a zone around body b hold a place at this height? Saves the azimuth where none does."""
+    zones = still.zones
+    some = False
+    for k in range(zones.shape[0]):
+        some |= zones[k, 0] == b and abs(up - zones[k, 4]) <= zones[k, 5]
+    return some
+
+
 class Spot(NamedTuple):
     """A place on a surface: shading normal n, side normal g, axes t and w of its relief, u and v along them, skin, zone."""
 
@@ -212,10 +222,10 @@ def on_turned(still: Still, b: int, stretch: int, along: float, lx: float, ly: f
     """The spot at a place (in the body's frame) on a stretch of turned body b; normals in the body's frame."""
     s = still.stretches
     nx, ny, nz = outline_normal(s, stretch, along, lx, lz)
-    r = math.hypot(lx, lz)
+    r = math.sqrt(lx * lx + lz * lz)
     gy = -(s[stretch, 3] - s[stretch, 1])
     gr = s[stretch, 2] - s[stretch, 0]
-    scale = 1.0 / math.hypot(gy, gr)
+    scale = 1.0 / math.sqrt(gy * gy + gr * gr)
     gy *= scale
     gr *= scale
     cx = lx / r if r > 1e-12 else 0.0
@@ -228,7 +238,7 @@ def on_turned(still: Still, b: int, stretch: int, along: float, lx: float, ly: f
     tx, ty, tz = cz, 0.0, -cx
     wx, wy, wz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
     skin = still.skin_of[still.flats.shape[0] + b]
-    zoned = still.bodies[b, ZONED] > 0.0
+    zoned = still.bodies[b, ZONED] > 0.0 and _some_zone_at(still, b, ly)
     azimuth = 0.0
     zone = -1
     if zoned or still.skins[skin, SKIN_KIND] != CLEAR:

@@ -62,8 +62,8 @@ MAX_FAN_EVENTS = 40
 CUT = 0.002
 """A path carrying less than this share of its pixel is dropped; what is dropped is added up."""
 
-FAN_CUT = 0.001
-"""The same for one of the many directions of a fan."""
+FAN_CUT = 0.01
+"""One of the many directions of a fan goes on by lot when it carries less than this."""
 
 OFFSET = SURFACE_OFFSET_M
 STACK = 48
@@ -129,6 +129,29 @@ def _push(
     return top + 1
 
 
+@leaf
+def _next(draw: int) -> int:
+    """The next of a row of numbers 0..2^31 that look drawn by lot; a negative one stays as it is.
+
+    Source: the minimal standard generator, Park & Miller 1988, with the multiplier of 1993.
+    """
+    return draw * 48_271 % 2_147_483_647 if draw >= 0 else draw
+
+
+@leaf
+def _goes_on(weight: float, cut: float, draw: int) -> float:
+    """Factor by which a path's weight grows on its way on; 0 where the path ends.
+
+    A path lighter than `cut` ends, or, by lot, goes on as heavy as `cut` so often that nothing is lost on average
+    (Russian roulette; Pharr, Jakob & Humphreys 2016, section 13.7).
+    """
+    if weight >= cut:
+        return 1.0
+    if draw < 0 or weight <= 0.0 or draw * cut > weight * 2_147_483_647.0:
+        return 0.0
+    return cut / weight
+
+
 @inlined
 def _grow(
     still: Still,
@@ -139,6 +162,7 @@ def _grow(
     f: int,
     fans: bool,
     cut: float,
+    draw: int,
     most_events: int,
     sx: float,
     sy: float,
@@ -147,6 +171,7 @@ def _grow(
     is met first, the route, and whether fine detail is met. Segments -1: a buffer is full.
 
     fans: blurred mirrors and places inside glass become fans; else the first mirror sharply and the second are dropped.
+    draw: seed of the lots that light paths draw, negative to drop them, see _goes_on.
     """
     top = 1
     lost = 0.0
@@ -195,7 +220,7 @@ def _grow(
             elif product >= 0:  # out of the ground edge of a table's glass it goes nowhere; out of a vessel it cannot
                 lost += (red + green + blue) / 3.0
             continue
-        if medium > 0:
+        if medium > 0 and media[medium, 1] + media[medium, 2] + media[medium, 3] > 0.0:
             red *= math.exp(-media[medium, 1] * t)
             green *= math.exp(-media[medium, 2] * t)
             blue *= math.exp(-media[medium, 3] * t)
@@ -248,14 +273,15 @@ def _grow(
                 if bx * gx + by * gy + bz * gz >= -1e-9:
                     bx, by, bz = dx, dy, dz
                 passed = 1.0 - mirrored
-                if event >= most_events or most * passed < cut:
-                    lost += passed * (red + green + blue) / 3.0
+                draw = _next(draw)
+                grown = _goes_on(most * passed, cut, draw)
+                if event >= most_events or grown <= 0.0:
+                    if event >= most_events or draw < 0:
+                        lost += passed * (red + green + blue) / 3.0
                 else:
+                    passed *= grown
                     top = _push(stack, top, x, y, z, bx, by, bz, red * passed, green * passed, blue * passed, ahead,
                                 event + 1, level, own)  # fmt: skip
-            if event >= most_events or most * mirrored < cut:
-                lost += mirrored * (red + green + blue) / 3.0
-                continue
             red *= mirrored
             green *= mirrored
             blue *= mirrored
@@ -357,10 +383,15 @@ def _grow(
                 red *= gloss_share(skins, skin, 0, cosine)
                 green *= gloss_share(skins, skin, 1, cosine)
                 blue *= gloss_share(skins, skin, 2, cosine)
-            most = max(red, green, blue)
-            if event >= most_events or most < cut:
+        draw = _next(draw)
+        grown = _goes_on(max(red, green, blue), cut, draw)
+        if event >= most_events or grown <= 0.0:
+            if event >= most_events or draw < 0:
                 lost += (red + green + blue) / 3.0
-                continue
+            continue
+        red *= grown
+        green *= grown
+        blue *= grown
         rx = dx - 2.0 * facing * nx
         ry = dy - 2.0 * facing * ny
         rz = dz - 2.0 * facing * nz
@@ -415,7 +446,7 @@ def _count_skips(out: Buffers, begin: int, end: int) -> None:
 def _follow(
     still: Still, eye: Array, right: Array, up: Array, ahead: Array, half_w: float, half_h: float, samples: Array,
     begin: int, end: int, width: int, height: int, out: Buffers,
-    cut: float,
+    cut: float, by_lot: bool,
 ) -> tuple[int, int, int, int, float]:  # fmt: skip
     """Trace samples[begin:end] or as many as fit; returns how many, segments, hits and fans written, and light lost."""
     stack = np.empty((STACK, 13))
@@ -433,8 +464,9 @@ def _follow(
         scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
         _push(stack, 0, eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale, 1.0, 1.0, 1.0, 0, 0, 0, -1)
         hits, spread_fans = m, f
+        draw = int(samples[p, 0] * 7_919.0 + samples[p, 1] * 15_485_863.0) % 2_147_483_646 + 1 if by_lot else -1
         n, m, f, gone, seen, order, fine = _grow(
-            still, stack, out, n, m, f, True, cut, MAX_EVENTS, samples[p, 0], samples[p, 1]
+            still, stack, out, n, m, f, True, cut, draw, MAX_EVENTS, samples[p, 0], samples[p, 1]
         )
         if n < 0:
             return p - begin, first, hits, spread_fans, lost
@@ -498,7 +530,9 @@ def _spread(
             _push(stack, 0, x, y, z, dx, dy, dz, red * rays, green * rays, blue * rays, medium, 1, 0, product)
             row = n
             hit = m
-            n, m, _, gone, _, _, _ = _grow(still, stack, out, n, m, 0, False, FAN_CUT, MAX_FAN_EVENTS, 0.0, 0.0)
+            n, m, _, gone, _, _, _ = _grow(
+                still, stack, out, n, m, 0, False, FAN_CUT, (p * rays + i) % 2_147_483_646 + 1, MAX_FAN_EVENTS, 0.0, 0.0
+            )
             if n < 0:
                 return p - begin, first, first_hit, 0, lost
             if row < n and out.segments[row, 6] > 0.0:
@@ -521,19 +555,36 @@ def _spread(
 
 def trace(
     still: Still, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float,
-    samples: Array, width: int, height: int, bands: Bands, cut: float = CUT,
+    samples: Array, width: int, height: int, bands: Bands, cut: float = CUT, by_lot: bool = False,
 ) -> Traced:  # fmt: skip
     """Trace camera samples through the still set.
 
     eye (3,) metres; basis: right, up, ahead, unit vectors; half_width, half_height: tangents of half the field of view.
     samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner.
-    cut: what a path must carry to be followed.
+    cut: what a path must carry to be followed; by_lot: lighter ones are followed now and then, counted for the others, so
+    that no light is lost on average.
     Holds for:  an eye outside every body. The buffers grow until everything fits.
     """
     right, up, ahead = basis
 
     def work(begin: int, end: int, out: Buffers) -> tuple[int, int, int, int, float]:
-        return _follow(still, eye, right, up, ahead, half_width, half_height, samples, begin, end, width, height, out, cut)
+        return _follow(
+            still,
+            eye,
+            right,
+            up,
+            ahead,
+            half_width,
+            half_height,
+            samples,
+            begin,
+            end,
+            width,
+            height,
+            out,
+            cut,
+            by_lot,
+        )
 
     return follow_in_bands(work, len(samples), 1.6, bands)
 

@@ -13,7 +13,7 @@ from fotaxis.core.camera.exposure import Exposure, encode_srgb
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight, shading
-from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
+from fotaxis.core.optics.fannodes import FanNodes, between, calmed, fan_nodes, with_fans, with_returns
 from fotaxis.core.optics.glosslight import gloss_light
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, bent_hits, closer, lay_grid, locate, refined, spread
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
@@ -27,18 +27,19 @@ from fotaxis.core.values import Array, Picture, lattice
 
 ROOM_KEY = "room"
 DRAFT_NODES = 10
-PIXELS_PER_NODE = 10
+PIXELS_PER_NODE = 16
 """The fine light grid has about this many pixels of the picture's long side between nodes."""
 
-NODES_PER_TABLE_NODE = 3
+NODES_PER_TABLE_NODE = 2
 """Light by way of the table changes slowly over the product: its own grid is this much coarser."""
 
-FEW_SAMPLES, SUBSAMPLES = 5, 21
-"""Edge pixels that differ much from a neighbour are traced again with the second number of samples; the others with the
-first, and where these differ much, with the second too: a line thinner than a pixel may slip between few samples."""
+FEW, SOME, MORE = 5, 8, 13
+"""Edge pixels that differ much from a neighbour are traced again with SOME samples, the others with FEW; where these differ
+much from each other, with MORE beside them. A line thinner than a pixel may slip between few samples. Pixels of a relief
+or pattern have SOME."""
 
-EDGE_CUT = 0.005
-"""One of the samples of an edge pixel may drop more of its light than a pixel's only one."""
+EDGE_CUT = 0.009
+"""Samples of an edge pixel that carry less than this are followed by lot. Below trace.WORTH_AN_EDGE."""
 
 MUCH = 0.18
 """Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span
@@ -53,6 +54,9 @@ EDGE_FLOOR = 0.002
 DRAFT_FAN = (6.0, 32, 80)
 FINE_FAN = (1.8, 128, 900)
 """Pixels between the nodes of blurred mirrors, directions from each, and directions from a node inside glass."""
+
+WIDE_FAN = 6.0
+"""Pixels between the nodes of blurred mirrors that are computed first, where the mirror is as blurred as fannodes.SHARP."""
 
 FANS_AT_ONCE = 4000
 """Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
@@ -84,6 +88,12 @@ class Stage:
     def fine_fans(self) -> FanNodes:
         """Nodes of blurred mirrors, close together."""
         return fan_nodes(self.still, self.traced.fans, spacing=FINE_FAN[0])
+
+    @cached_property
+    def wide_fans(self) -> FanNodes:
+        """Nodes of blurred mirrors alone, wider apart: between those that show much the same none need be computed."""
+        mirrors = np.flatnonzero(self.traced.fans[:, 13] == GLOSS_FAN)
+        return fan_nodes(self.still, self.traced.fans, spacing=WIDE_FAN, among=mirrors)
 
     @cached_property
     def fine_grid(self) -> LightGrid:
@@ -149,11 +159,13 @@ def _small_bands(work: Callable[[int, int], object], count: int) -> list[object]
     return in_bands(work, count, least=16)
 
 
-def _trace(plan: Plan, still: Still, samples: Array, width: int, height: int, *, cut: float = CUT) -> Traced:
+def _trace(
+    plan: Plan, still: Still, samples: Array, width: int, height: int, *, cut: float = CUT, by_lot: bool = False
+) -> Traced:
     half_w, half_h = plan.camera.half_field
     return trace(
         still, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h,
-        samples=samples, width=width, height=height, bands=in_bands, cut=cut,
+        samples=samples, width=width, height=height, bands=in_bands, cut=cut, by_lot=by_lot,
     )  # fmt: skip
 
 
@@ -227,21 +239,38 @@ class _Fine:
         return arriving
 
     def _fan_light(self, shown: NDArray[np.float32]) -> NDArray[np.float32]:
-        """What blurred mirrors and places inside glass show at their nodes; the mirrors in lots."""
-        traced, fans, still = self.stage.traced, self.stage.fine_fans, self.stage.still
+        """What blurred mirrors and places inside glass show at their nodes.
+
+        Of the mirrors' nodes only those are computed whose light does not follow from wider nodes around them.
+        """
+        stage, still = self.stage, self.stage.still
+        fans, wide = stage.fine_fans, stage.wide_fans
         out = np.zeros((len(fans.rows), 1 + self.lit.lights, 3), np.float32)
-        gloss = traced.fans[fans.rows, 13] == GLOSS_FAN
-        lots = [np.flatnonzero(~gloss)]
-        mirrors = np.flatnonzero(gloss)
-        lots += [mirrors[i : i + FANS_AT_ONCE] for i in range(0, len(mirrors), FANS_AT_ONCE)]
-        for lot in lots:
-            if not len(lot):
-                continue
-            rows = traced.fans[fans.rows[lot]]
-            spread_out = trace_fans(still, rows, rays=FINE_FAN[1], inner_rays=FINE_FAN[2], bands=_small_bands)
-            light = _fans_show(self.lit, self.stage.fine_grid, shown, rows, spread_out, rays=FINE_FAN[1])
-            out[lot] = with_returns(still, spread_out, fans, lot, light) if lot is lots[0] else light
+        rows = stage.traced.fans[fans.rows]
+        mirror = rows[:, 13] == GLOSS_FAN
+        around = self._mirrors_show(shown, stage.traced.fans[wide.rows])
+        if len(around):
+            node, weight = wide.find(still, rows[mirror])
+            out[mirror], even = between(wide, around, node, weight)
+            apart = np.flatnonzero(mirror)[~even]
+            out[apart] = self._mirrors_show(shown, rows[apart])
+        inner = np.flatnonzero(~mirror)
+        if len(inner):
+            spread_out = trace_fans(still, rows[inner], rays=FINE_FAN[1], inner_rays=FINE_FAN[2], bands=_small_bands)
+            light = _fans_show(self.lit, stage.fine_grid, shown, rows[inner], spread_out, rays=FINE_FAN[1])
+            out[inner] = with_returns(still, spread_out, fans, inner, light)
         return calmed(fans, out)
+
+    def _mirrors_show(self, shown: NDArray[np.float32], rows: Array) -> NDArray[np.float32]:
+        """What blurred mirrors show, in lots, (f, 1 + lights, 3)."""
+        out = np.zeros((len(rows), 1 + self.lit.lights, 3), np.float32)
+        for begin in range(0, len(rows), FANS_AT_ONCE):
+            lot = rows[begin : begin + FANS_AT_ONCE]
+            spread_out = trace_fans(self.stage.still, lot, rays=FINE_FAN[1], inner_rays=FINE_FAN[2], bands=_small_bands)
+            out[begin : begin + FANS_AT_ONCE] = _fans_show(
+                self.lit, self.stage.fine_grid, shown, lot, spread_out, rays=FINE_FAN[1]
+            )
+        return out
 
 
 def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
@@ -253,20 +282,21 @@ def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Laye
     )  # fmt: skip
     flat, seen = _gather(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
     if smooth_edges:
-        edge, strong = _edges(stage, seen, flat)
-        for pixels, smoothed in ((np.flatnonzero(strong), _many), (np.flatnonzero(edge & ~strong), _few_or_many)):
-            for begin in range(0, len(pixels), EDGES_AT_ONCE):
-                some = pixels[begin : begin + EDGES_AT_ONCE]
-                flat[:, some] = smoothed(fine, some)
+        edge, strong, texture = _edges(stage, seen, flat)
+        for pixels, samples, more in ((strong, SOME, MORE), (edge & ~strong, FEW, MORE), (texture & ~edge, SOME, 0)):
+            numbers = np.flatnonzero(pixels)
+            for begin in range(0, len(numbers), EDGES_AT_ONCE):
+                some = numbers[begin : begin + EDGES_AT_ONCE]
+                flat[:, some] = _smoothed(fine, some, samples, more)
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
 EDGES_AT_ONCE = 40_000
 
 
-def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; and those of them where
-    it looks much otherwise, (pixels,) bool each."""
+def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
+    """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; those of them where it
+    looks much otherwise; and pixels of a relief or pattern that look otherwise than a neighbour; (pixels,) bool each."""
     shape = stage.height, stage.width
     other_x, other_y = np.zeros((shape[0], shape[1] - 1), bool), np.zeros((shape[0] - 1, shape[1]), bool)
     fine = stage.traced.fine.reshape(shape)
@@ -274,38 +304,36 @@ def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArra
         n = numbers.reshape(shape)
         other_x |= n[:, 1:] != n[:, :-1]
         other_y |= n[1:] != n[:-1]
-    other_x |= fine[:, 1:] | fine[:, :-1]
-    other_y |= fine[1:] | fine[:-1]
-    edges = np.zeros((2, *shape), bool)
+    fine_x, fine_y = fine[:, 1:] | fine[:, :-1], fine[1:] | fine[:-1]
+    kinds = ((EDGE_CONTRAST, other_x, other_y), (MUCH, other_x, other_y), (EDGE_CONTRAST, fine_x, fine_y))
+    edges = np.zeros((len(kinds), *shape), bool)
     for layer in flat:
         value = layer.sum(axis=1).reshape(shape)
         floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
         floor = max(floor, 1e-4 * float(value.max(initial=0.0)), 1e-20)
         step_x, step_y = np.abs(np.diff(value, axis=1)) - floor, np.abs(np.diff(value, axis=0)) - floor
         high_x, high_y = np.maximum(value[:, 1:], value[:, :-1]), np.maximum(value[1:], value[:-1])
-        for edge, contrast in zip(edges, (EDGE_CONTRAST, MUCH), strict=True):
-            across, down = other_x & (step_x > contrast * high_x), other_y & (step_y > contrast * high_y)
+        for edge, (contrast, where_x, where_y) in zip(edges, kinds, strict=True):
+            across, down = where_x & (step_x > contrast * high_x), where_y & (step_y > contrast * high_y)
             edge[:, 1:] |= across
             edge[:, :-1] |= across
             edge[1:] |= down
             edge[:-1] |= down
-    return edges[0].ravel(), edges[1].ravel()
+    return tuple(edges.reshape(len(kinds), -1))
 
 
-def _many(fine: _Fine, pixels: NDArray[np.int64]) -> Picture:
-    """Mean of many samples in each pixel, (1 + lights, pixels, 3)."""
-    return _sampled(fine, pixels, SUBSAMPLES).mean(axis=2)
-
-
-def _few_or_many(fine: _Fine, pixels: NDArray[np.int64]) -> Picture:
-    """Mean of a few samples in each pixel, of many where the few differ much, (1 + lights, pixels, 3)."""
-    few = _sampled(fine, pixels, FEW_SAMPLES)
-    mean = few.mean(axis=2)
-    value, whole = few.sum(axis=3), mean.sum(axis=2)
+def _smoothed(fine: _Fine, pixels: NDArray[np.int64], samples: int, more: int) -> Picture:
+    """Mean over samples in each pixel, with `more` beside them where these differ much, (1 + lights, pixels, 3)."""
+    first = _sampled(fine, pixels, samples)
+    mean = first.mean(axis=2)
+    if not more:
+        return mean
+    value, whole = first.sum(axis=3), mean.sum(axis=2)
     floor = EDGE_FLOOR * np.maximum(whole.max(axis=1, initial=0.0), 1e-20)
     rough = np.flatnonzero((np.ptp(value, axis=2) > MUCH * whole + floor[:, None]).any(axis=0))
     if len(rough):
-        mean[:, rough] = _many(fine, pixels[rough])
+        others = _sampled(fine, pixels[rough], more).sum(axis=2)
+        mean[:, rough] = (samples * mean[:, rough] + others) / np.float32(samples + more)
     return mean
 
 
@@ -315,7 +343,9 @@ def _sampled(fine: _Fine, pixels: NDArray[np.int64], count: int) -> Picture:
     ox, oy = lattice(count)
     x = (pixels % stage.width)[:, None] + ox
     y = (pixels // stage.width)[:, None] + oy
-    traced = _trace(plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT)
+    traced = _trace(
+        plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
+    )
     flat, _ = _gather(plan, fine.lit.movables, traced, fine.shown(traced, at_hits=False))
     return flat.reshape(len(flat), len(pixels), count, 3)
 

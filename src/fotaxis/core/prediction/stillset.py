@@ -51,8 +51,8 @@ class _Builder:
     def __init__(self) -> None:
         self.skins: list[list[float]] = []
         self.media: list[list[float]] = [AIR.absorption()]
-        self.stretches: list[Array] = [np.empty((0, 8))]
-        self.groups: list[Array] = [np.empty((0, 3))]
+        self.stretches: list[Array] = [np.empty((0, 10))]
+        self.groups: list[Array] = [np.empty((0, 7))]
         self.vertices: list[Array] = [np.empty((0, 3))]
         self.normals: list[Array] = [np.empty((0, 3))]
         self.triangles: list[Ints] = [np.empty((0, 3), np.int64)]
