@@ -38,6 +38,7 @@ from fotaxis.core.prediction.stage import (
 )  # fmt: skip
 
 KEPT_STAGES = 6
+KEPT_PICTURES = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,13 +116,13 @@ def _line_reading(stage: Stage, per_layer: np.ndarray, gains: np.ndarray | None,
 
 
 class Pictures:
-    """Keeps the last few traced stages, so that moving a light costs no tracing."""
+    """Keeps the last few traced stages, so that moving a light costs no tracing, and the last few fine pictures."""
 
     def __init__(self) -> None:
         self._stages: OrderedDict[tuple[Any, ...], Stage] = OrderedDict()
         self._lock = threading.Lock()
         self._turn = threading.Lock()
-        self._last: tuple[Plan, int, Prediction] | None = None
+        self._fine: OrderedDict[tuple[Plan, int], Prediction] = OrderedDict()
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
@@ -156,12 +157,7 @@ class Pictures:
         """The fine picture of what a plan is when its turn comes: one at a time, so that requests that have been overtaken
         by newer states cost no second picture."""
         with self._turn:
-            plan = plan_now()
-            if self._last and self._last[0] == plan and self._last[1] == long_side:
-                return self._last[2]
-            made = self.fine(plan, long_side=long_side)
-            self._last = plan, long_side, made
-            return made
+            return self.fine(plan_now(), long_side=long_side)
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.
@@ -177,8 +173,19 @@ class Pictures:
 
     def fine(self, plan: Plan, *, long_side: int) -> Prediction:
         """For a hand at rest, a sheet, a file."""
+        key = plan, long_side
+        with self._lock:
+            found = self._fine.get(key)
+            if found:
+                self._fine.move_to_end(key)
+                return found
         stage = self._stage(plan, long_side=long_side)
-        return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan))
+        made = Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan))
+        with self._lock:
+            self._fine[key] = made
+            while len(self._fine) > KEPT_PICTURES:
+                self._fine.popitem(last=False)
+        return made
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -139,17 +139,21 @@ def _next(draw: int) -> int:
 
 
 @leaf
-def _goes_on(weight: float, cut: float, draw: int) -> float:
+def _goes_on(weight: float, cut: float, draw: int, shift: float) -> float:
     """Factor by which a path's weight grows on its way on; 0 where the path ends.
 
     A path lighter than `cut` ends, or, by lot, goes on as heavy as `cut` so often that nothing is lost on average
-    (Russian roulette; Pharr, Jakob & Humphreys 2016, section 13.7).
+    (Russian roulette; Pharr, Jakob & Humphreys 2016, section 13.7). shift: 0..1, added to the lot and wrapped: samples that
+    draw alike and have evenly spread shifts go on in just the right share.
     """
     if weight >= cut:
         return 1.0
-    if draw < 0 or weight <= 0.0 or draw * cut > weight * 2_147_483_647.0:
+    if draw < 0 or weight <= 0.0:
         return 0.0
-    return cut / weight
+    lot = draw / 2_147_483_647.0 + shift
+    if lot >= 1.0:
+        lot -= 1.0
+    return cut / weight if lot * cut < weight else 0.0
 
 
 @inlined
@@ -163,6 +167,7 @@ def _grow(
     fans: bool,
     cut: float,
     draw: int,
+    shift: float,
     most_events: int,
     sx: float,
     sy: float,
@@ -171,7 +176,7 @@ def _grow(
     is met first, the route, and whether fine detail is met. Segments -1: a buffer is full.
 
     fans: blurred mirrors and places inside glass become fans; else the first mirror sharply and the second are dropped.
-    draw: seed of the lots that light paths draw, negative to drop them, see _goes_on.
+    draw, shift: seed of the lots that light paths draw, negative to drop them, and what is added, see _goes_on.
     """
     top = 1
     lost = 0.0
@@ -274,7 +279,7 @@ def _grow(
                     bx, by, bz = dx, dy, dz
                 passed = 1.0 - mirrored
                 draw = _next(draw)
-                grown = _goes_on(most * passed, cut, draw)
+                grown = _goes_on(most * passed, cut, draw, shift)
                 if event >= most_events or grown <= 0.0:
                     if event >= most_events or draw < 0:
                         lost += passed * (red + green + blue) / 3.0
@@ -384,7 +389,7 @@ def _grow(
                 green *= gloss_share(skins, skin, 1, cosine)
                 blue *= gloss_share(skins, skin, 2, cosine)
         draw = _next(draw)
-        grown = _goes_on(max(red, green, blue), cut, draw)
+        grown = _goes_on(max(red, green, blue), cut, draw, shift)
         if event >= most_events or grown <= 0.0:
             if event >= most_events or draw < 0:
                 lost += (red + green + blue) / 3.0
@@ -464,9 +469,11 @@ def _follow(
         scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
         _push(stack, 0, eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale, 1.0, 1.0, 1.0, 0, 0, 0, -1)
         hits, spread_fans = m, f
-        draw = int(samples[p, 0] * 7_919.0 + samples[p, 1] * 15_485_863.0) % 2_147_483_646 + 1 if by_lot else -1
+        # Samples of one pixel draw alike; x within the pixel is spread evenly among them (values.lattice).
+        column, row = math.floor(samples[p, 0]), math.floor(samples[p, 1])
+        draw = int(column * 7_919.0 + row * 15_485_863.0) % 2_147_483_646 + 1 if by_lot else -1
         n, m, f, gone, seen, order, fine = _grow(
-            still, stack, out, n, m, f, True, cut, draw, MAX_EVENTS, samples[p, 0], samples[p, 1]
+            still, stack, out, n, m, f, True, cut, draw, samples[p, 0] - column, MAX_EVENTS, samples[p, 0], samples[p, 1]
         )
         if n < 0:
             return p - begin, first, hits, spread_fans, lost
@@ -531,7 +538,7 @@ def _spread(
             row = n
             hit = m
             n, m, _, gone, _, _, _ = _grow(
-                still, stack, out, n, m, 0, False, FAN_CUT, (p * rays + i) % 2_147_483_646 + 1, MAX_FAN_EVENTS, 0.0, 0.0
+                still, stack, out, n, m, 0, False, FAN_CUT, (p * rays + i) % 2_147_483_646 + 1, 0.0, MAX_FAN_EVENTS, 0.0, 0.0
             )
             if n < 0:
                 return p - begin, first, first_hit, 0, lost

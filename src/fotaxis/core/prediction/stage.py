@@ -38,7 +38,7 @@ FEW, SOME, MORE = 5, 8, 13
 much from each other, with MORE beside them. A line thinner than a pixel may slip between few samples. Pixels of a relief
 or pattern have SOME."""
 
-EDGE_CUT = 0.009
+EDGE_CUT = 0.004
 """Samples of an edge pixel that carry less than this are followed by lot. Below trace.WORTH_AN_EDGE."""
 
 MUCH = 0.18
