@@ -108,12 +108,13 @@ class PrivatePostgres:
             raise AlreadyRunning(f"The database could not be set up:\n{done.stderr.strip()}")
 
     def _wait(self) -> None:
+        """Until the server takes connections: it listens earlier, and refuses until it has recovered its state."""
+        ready = [str(self._programs / "pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(self._port), "-t", "1"]
         for _ in range(300):
             if self._process and self._process.poll() is not None:
                 raise AlreadyRunning(f"The database stopped while starting; see {self._folder / 'postgres.log'}.")
-            with socket.socket() as probe:
-                if probe.connect_ex(("127.0.0.1", self._port)) == 0:
-                    return
+            if subprocess.run(ready, check=False).returncode == 0:
+                return
             time.sleep(0.1)
         raise AlreadyRunning(f"The database did not start within 30 s; see {self._folder / 'postgres.log'}.")
 

@@ -26,7 +26,10 @@ from fotaxis.core.frames.line import (
 from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import (
+    FINAL,
+    SCREEN,
     Layers,
+    Quality,
     Stage,
     develop,
     follow,
@@ -122,7 +125,7 @@ class Pictures:
         self._stages: OrderedDict[tuple[Any, ...], Stage] = OrderedDict()
         self._lock = threading.Lock()
         self._turn = threading.Lock()
-        self._fine: OrderedDict[tuple[Plan, int], Prediction] = OrderedDict()
+        self._fine: OrderedDict[tuple[Plan, int, Quality], Prediction] = OrderedDict()
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
@@ -154,10 +157,10 @@ class Pictures:
         return picture, _line_reading(stage, per_layer, layer_gains(plan), line)
 
     def fine_of(self, plan_now: Callable[[], Plan], *, long_side: int) -> Prediction:
-        """The fine picture of what a plan is when its turn comes: one at a time, so that requests that have been overtaken
-        by newer states cost no second picture."""
+        """The screen's fine picture of what a plan is when its turn comes: one at a time, so that requests that have been
+        overtaken by newer states cost no second picture."""
         with self._turn:
-            return self.fine(plan_now(), long_side=long_side)
+            return self.fine(plan_now(), long_side=long_side, quality=SCREEN)
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.
@@ -171,16 +174,16 @@ class Pictures:
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
 
-    def fine(self, plan: Plan, *, long_side: int) -> Prediction:
+    def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL) -> Prediction:
         """For a hand at rest, a sheet, a file."""
-        key = plan, long_side
+        key = plan, long_side, quality
         with self._lock:
             found = self._fine.get(key)
             if found:
                 self._fine.move_to_end(key)
                 return found
         stage = self._stage(plan, long_side=long_side)
-        made = Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan))
+        made = Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality))
         with self._lock:
             self._fine[key] = made
             while len(self._fine) > KEPT_PICTURES:

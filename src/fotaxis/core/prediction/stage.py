@@ -33,11 +33,6 @@ PIXELS_PER_NODE = 16
 NODES_PER_TABLE_NODE = 2
 """Light by way of the table changes slowly over the product: its own grid is this much coarser."""
 
-FEW, SOME, MORE = 5, 8, 13
-"""Edge pixels that differ much from a neighbour are traced again with SOME samples, the others with FEW; where these differ
-much from each other, with MORE beside them. A line thinner than a pixel may slip between few samples. Pixels of a relief
-or pattern have SOME."""
-
 EDGE_CUT = 0.004
 """Samples of an edge pixel that carry less than this are followed by lot. Below trace.WORTH_AN_EDGE."""
 
@@ -52,14 +47,34 @@ EDGE_FLOOR = 0.002
 """Likewise, as a part of the layer's brightest hundredth: differences in the dark do not show."""
 
 DRAFT_FAN = (6.0, 32, 80)
-FINE_FAN = (1.8, 128, 900)
-"""Pixels between the nodes of blurred mirrors, directions from each, and directions from a node inside glass."""
+FINE_FAN = (1.8, 128)
+"""Pixels between the nodes of blurred mirrors, directions from each; of the draft also directions from a node inside glass."""
 
 WIDE_FAN = 6.0
 """Pixels between the nodes of blurred mirrors that are computed first, where the mirror is as blurred as fannodes.SHARP."""
 
 FANS_AT_ONCE = 4000
 """Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Quality:
+    """How many samples a picture at rest takes.
+
+    Edge pixels that differ much from a neighbour are traced again with `strong` samples, the others with `weak`; where these
+    differ much from each other, with `more` beside them: a line thinner than a pixel may slip between few samples.
+    texture: in pixels of a relief or pattern; inner: directions from a place inside glass.
+    """
+
+    strong: int
+    weak: int
+    more: int
+    texture: int
+    inner: int
+
+
+SCREEN = Quality(strong=5, weak=5, more=0, texture=5, inner=400)
+FINAL = Quality(strong=8, weak=5, more=13, texture=8, inner=900)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -213,6 +228,7 @@ class _Fine:
     lit: Lighting
     direct: NDArray[np.float32]
     table: NDArray[np.float32]
+    quality: Quality
 
     @cached_property
     def nodes(self) -> NDArray[np.float32]:
@@ -256,7 +272,7 @@ class _Fine:
             out[apart] = self._mirrors_show(shown, rows[apart])
         inner = np.flatnonzero(~mirror)
         if len(inner):
-            spread_out = trace_fans(still, rows[inner], rays=FINE_FAN[1], inner_rays=FINE_FAN[2], bands=_small_bands)
+            spread_out = trace_fans(still, rows[inner], rays=FINE_FAN[1], inner_rays=self.quality.inner, bands=_small_bands)
             light = _fans_show(self.lit, stage.fine_grid, shown, rows[inner], spread_out, rays=FINE_FAN[1])
             out[inner] = with_returns(still, spread_out, fans, inner, light)
         return calmed(fans, out)
@@ -266,28 +282,29 @@ class _Fine:
         out = np.zeros((len(rows), 1 + self.lit.lights, 3), np.float32)
         for begin in range(0, len(rows), FANS_AT_ONCE):
             lot = rows[begin : begin + FANS_AT_ONCE]
-            spread_out = trace_fans(self.stage.still, lot, rays=FINE_FAN[1], inner_rays=FINE_FAN[2], bands=_small_bands)
+            spread_out = trace_fans(self.stage.still, lot, rays=FINE_FAN[1], inner_rays=0, bands=_small_bands)
             out[begin : begin + FANS_AT_ONCE] = _fans_show(
                 self.lit, self.stage.fine_grid, shown, lot, spread_out, rays=FINE_FAN[1]
             )
         return out
 
 
-def relight_fine(stage: Stage, plan: Plan, *, smooth_edges: bool = True) -> Layers:
-    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again SUBSAMPLES times."""
+def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL) -> Layers:
+    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again several times."""
     lit = lighting(plan, stage.still, FINE)
     fine = _Fine(
         plan=plan, stage=stage, lit=lit, direct=lit.direct(stage.fine_grid.places),
-        table=_table_nodes(lit, stage.fine_table_grid, stage.fine_grid),
+        table=_table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
     flat, seen = _gather(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
-    if smooth_edges:
-        edge, strong, texture = _edges(stage, seen, flat)
-        for pixels, samples, more in ((strong, SOME, MORE), (edge & ~strong, FEW, MORE), (texture & ~edge, SOME, 0)):
-            numbers = np.flatnonzero(pixels)
-            for begin in range(0, len(numbers), EDGES_AT_ONCE):
-                some = numbers[begin : begin + EDGES_AT_ONCE]
-                flat[:, some] = _smoothed(fine, some, samples, more)
+    edge, strong, texture = _edges(stage, seen, flat)
+    q = quality
+    kinds = ((strong, q.strong, q.more), (edge & ~strong, q.weak, q.more), (texture & ~edge, q.texture, 0))
+    for pixels, samples, more in kinds:
+        numbers = np.flatnonzero(pixels)
+        for begin in range(0, len(numbers), EDGES_AT_ONCE):
+            some = numbers[begin : begin + EDGES_AT_ONCE]
+            flat[:, some] = _smoothed(fine, some, samples, more)
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
