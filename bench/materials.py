@@ -16,6 +16,7 @@ from bench.timing import line, repeated_ms
 from fotaxis.core.optics.catalogue import GLASS, LIQUID
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import follow, layer_gains, relight_fine, set_stage
+from fotaxis.core.sources.things import Panel
 from tests import material_scenes, scenes
 
 OUT = Path(__file__).parents[1] / ".local" / "bench"
@@ -80,7 +81,9 @@ def run() -> None:
         print(line(f"relight while dragging {size}", work))
     subprocess.run([sys.executable, "-c", "from bench.materials import *; final_in_a_process_of_its_own()"], check=True)
     _growth(plan)
-    compare("filled glass", material_scenes.filled_bottle(), part="glass", depth=24)
+    compare("filled glass before one large panel", material_scenes.filled_bottle(), part="glass", depth=24)
+    panels = tuple(light for light in plan.lights if isinstance(light, Panel))
+    compare("filled glass, five panels", replace(plan, lights=panels), part="glass", depth=24)
 
 
 def _growth(plan: Plan) -> None:

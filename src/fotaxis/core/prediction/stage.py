@@ -57,15 +57,21 @@ FANS_AT_ONCE = 4000
 """Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
 
 
+HARDLY_SPLIT = 4
+"""Paths with at most so many stretches cost little to follow."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Quality:
     """How many samples a picture at rest takes.
 
-    Edge pixels that differ much from a neighbour are traced again with `strong` samples, the others with `weak`; where these
-    differ much from each other, with `more` beside them: a line thinner than a pixel may slip between few samples.
-    texture: in pixels of a relief or pattern; inner: directions from a place inside glass.
+    Edge pixels that differ much from a neighbour are traced again with `plain` samples where their paths hardly split and so
+    cost little, with `strong` where they do, the others with `weak`; where these differ much from each other, with `more`
+    beside them: a line thinner than a pixel may slip between few samples. texture: in pixels of a relief or pattern; inner:
+    directions from a place inside glass.
     """
 
+    plain: int
     strong: int
     weak: int
     more: int
@@ -73,8 +79,8 @@ class Quality:
     inner: int
 
 
-SCREEN = Quality(strong=5, weak=5, more=0, texture=5, inner=400)
-FINAL = Quality(strong=8, weak=5, more=13, texture=8, inner=900)
+SCREEN = Quality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400)
+FINAL = Quality(plain=55, strong=8, weak=5, more=13, texture=8, inner=900)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -298,8 +304,14 @@ def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL) -> Layer
     )  # fmt: skip
     flat, seen = _gather(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
     edge, strong, texture = _edges(stage, seen, flat)
+    plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
     q = quality
-    kinds = ((strong, q.strong, q.more), (edge & ~strong, q.weak, q.more), (texture & ~edge, q.texture, 0))
+    kinds = (
+        (strong & plain, q.plain, 0),
+        (strong & ~plain, q.strong, q.more),
+        (edge & ~strong, q.weak, q.more),
+        (texture & ~edge, q.texture, 0),
+    )
     for pixels, samples, more in kinds:
         numbers = np.flatnonzero(pixels)
         for begin in range(0, len(numbers), EDGES_AT_ONCE):
@@ -308,7 +320,7 @@ def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL) -> Layer
     return _layers(plan, stage, flat, stage.traced.lost_share)
 
 
-EDGES_AT_ONCE = 40_000
+EDGES_AT_ONCE = 20_000
 
 
 def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
