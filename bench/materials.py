@@ -82,8 +82,15 @@ def run() -> None:
     subprocess.run([sys.executable, "-c", "from bench.materials import *; final_in_a_process_of_its_own()"], check=True)
     _growth(plan)
     compare("filled glass before one large panel", material_scenes.filled_bottle(), part="glass", depth=24)
-    panels = tuple(light for light in plan.lights if isinstance(light, Panel))
-    compare("filled glass, five panels", replace(plan, lights=panels), part="glass", depth=24)
+    compare("filled glass on black, four panels", on_black(), part="glass", depth=24)
+
+
+def on_black() -> Plan:
+    """The bottle of clear glass and water with its label, drawn by the lines of four panels alone."""
+    clear = material_scenes.filled_bottle().subject.vessel
+    plan = six_lights()
+    panels = tuple(light for light in plan.lights if isinstance(light, Panel) and light.key != "back")
+    return replace(plan, subject=replace(plan.subject, vessel=clear), lights=panels)
 
 
 def _growth(plan: Plan) -> None:
