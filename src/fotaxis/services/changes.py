@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fotaxis.core.errors import FormatError
+from fotaxis.core.prediction.plan import RESERVED_KEYS
 from fotaxis.services.ports import Document
 
 LISTS = ("lights", "cards", "others")
@@ -92,7 +93,7 @@ def _nowhere(path: tuple[str, ...]) -> FormatError:
 
 def fresh_key(document: Document, stem: str) -> str:
     """A key that no light or card of the document has yet: 'panel', 'panel-2', ..."""
-    taken = {thing["key"] for name in LISTS for thing in document.get(name, [])} | {"room", "product", "camera"}
+    taken = {thing["key"] for name in LISTS for thing in document.get(name, [])} | {*RESERVED_KEYS}
     number, key = 2, stem
     while key in taken:
         key, number = f"{stem}-{number}", number + 1

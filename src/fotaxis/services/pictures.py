@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -39,6 +38,8 @@ from fotaxis.core.prediction.stage import (
     set_stage,
     still_part,
 )  # fmt: skip
+from fotaxis.services.kept import Kept
+from fotaxis.services.readings import signed
 
 KEPT_STAGES = 6
 KEPT_PICTURES = 6
@@ -122,25 +123,14 @@ class Pictures:
     """Keeps the last few traced stages, so that moving a light costs no tracing, and the last few fine pictures."""
 
     def __init__(self) -> None:
-        self._stages: OrderedDict[tuple[Any, ...], Stage] = OrderedDict()
-        self._lock = threading.Lock()
+        self._stages: Kept[tuple[Any, ...], Stage] = Kept(KEPT_STAGES)
+        self._fine: Kept[tuple[Plan, int, Quality], Prediction] = Kept(KEPT_PICTURES)
         self._turn = threading.Lock()
-        self._fine: OrderedDict[tuple[Plan, int, Quality], Prediction] = OrderedDict()
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
         key = (still_part(plan), width, height)
-        with self._lock:
-            found = self._stages.get(key)
-            if found:
-                self._stages.move_to_end(key)
-                return found
-        made = set_stage(plan, width=width, height=height)
-        with self._lock:
-            self._stages[key] = made
-            while len(self._stages) > KEPT_STAGES:
-                self._stages.popitem(last=False)
-        return made
+        return self._stages.get(key, lambda: set_stage(plan, width=width, height=height))
 
     def follow(
         self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400
@@ -176,19 +166,12 @@ class Pictures:
 
     def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL) -> Prediction:
         """For a hand at rest, a sheet, a file."""
-        key = plan, long_side, quality
-        with self._lock:
-            found = self._fine.get(key)
-            if found:
-                self._fine.move_to_end(key)
-                return found
-        stage = self._stage(plan, long_side=long_side)
-        made = Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality))
-        with self._lock:
-            self._fine[key] = made
-            while len(self._fine) > KEPT_PICTURES:
-                self._fine.popitem(last=False)
-        return made
+
+        def make() -> Prediction:
+            stage = self._stage(plan, long_side=long_side)
+            return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality))
+
+        return self._fine.get((plan, long_side, quality), make)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -242,8 +225,7 @@ def _words(h: Highlight) -> str:
     soft = {(True, True): "soft both sides", (True, False): "soft outside", (False, True): "soft inside"}.get(
         (outer > 0.05, inner > 0.05), "crisp both sides"
     )
-    sign = "+" if h.peak_stops >= 0 else "−"
-    return f"{side} line at {abs(h.place):.0%}, {h.width / 2:.0%} wide, {sign}{abs(h.peak_stops):.1f} stops, {soft}".replace(
+    return f"{side} line at {abs(h.place):.0%}, {h.width / 2:.0%} wide, {signed(h.peak_stops)} stops, {soft}".replace(
         "%", " %"
     )
 

@@ -18,6 +18,11 @@ BLACK_BELOW_STOPS = -6.0
 """A background this far under middle grey reads as black. Common practice."""
 
 
+def signed(stops: float) -> str:
+    """Stops to a tenth with their sign."""
+    return f"{'+' if stops >= 0 else '−'}{abs(stops):.1f}"
+
+
 def background_words(plan: Plan) -> str:
     """The background's middle in stops from grey, and whether that is black or white; '' without one."""
     b = plan.background
@@ -34,8 +39,7 @@ def background_words(plan: Plan) -> str:
             lux = meter.arriving_lux_s(plan, place=place + np.array([0, 0, side * 1e-4]), normal=np.array([0.0, 0, side]))
             level += share / math.pi * float(gains[1:] @ lux + gains[0])
     stops = max(math.log2(level / MIDDLE_GREY), DEEPEST_BLACK_STOPS) if level > 0 else DEEPEST_BLACK_STOPS
-    sign = "+" if stops >= 0 else "−"
-    words = f"Background behind the product: {sign}{abs(stops):.1f} stops from grey"
+    words = f"Background behind the product: {signed(stops)} stops from grey"
     if stops >= math.log2(1 / MIDDLE_GREY):
         return f"{words}: white, clipped."
     if stops > BLACK_BELOW_STOPS:
