@@ -19,7 +19,7 @@ from fotaxis.web.pages import page
 from fotaxis.web.starts import OTHERS, new_thing
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
-from fotaxis.web.views.drawing import Fit
+from fotaxis.web.views.paper import Fit
 
 router = APIRouter()
 

@@ -31,7 +31,8 @@ from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Row, rows, stands_in
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
-from fotaxis.web.views.drawing import Fit, floor, side
+from fotaxis.web.views.drawing import floor, side
+from fotaxis.web.views.paper import Fit
 
 ISO_CHOICES = (50, 64, 80, 100, 125, 160, 200, 250, 320, 400, 500, 640, 800, 1600, 3200)
 CHOICES = {

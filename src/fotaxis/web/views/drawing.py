@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -17,144 +16,22 @@ from fotaxis.core.prediction.subject import Box, Modelled, Subject, Tube, mesh_o
 from fotaxis.core.sources.things import Card, GridHead, Panel, half_size
 from fotaxis.core.values import Array
 from fotaxis.services.sheet import measured
+from fotaxis.web.views.paper import (
+    Drawing,
+    Fit,
+    Paper,
+    Thing,
+    begin_svg,
+    draw_dimension,
+    draw_line,
+    draw_ruler,
+    draw_text,
+    face_corners,
+)
 
-Thing = Panel | GridHead | Card
-
-LEAST_HALF_CM = 45.0
-MARGIN = 1.18
 HANDLE_PX = 26.0
 CAMERA_KEY = "camera"
 """No light, card or product may have this key: it is the camera's in the drawings."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fit:
-    """The part of the set that is drawn, centimetres: half width, z far to near, y low to high."""
-
-    half_width: float
-    far: float
-    near: float
-    low: float
-    high: float
-    reserve: float = 0.0
-
-    @classmethod
-    def of(cls, plan: Plan) -> Fit:
-        """Everything but camera and background, which are drawn broken off when they stand further away."""
-        things = [*plan.lights, *plan.cards]
-        xs, zs, lows, highs = [LEAST_HALF_CM], [-LEAST_HALF_CM, LEAST_HALF_CM], [-12.0], [30.0]
-        for subject in plan.subjects:
-            highs.append((plan.ground_m(subject) + subject.height_m) * 100)
-            xs.append((abs(subject.x_m) + subject.reach_m) * 100)
-            zs += [(subject.z_m - subject.reach_m) * 100, (subject.z_m + subject.reach_m) * 100]
-        for thing in things:
-            corners = _corners(thing) * 100
-            xs.extend(np.abs(corners[:, 0]))
-            zs.extend(corners[:, 2])
-            lows.append(float(corners[:, 1].min()))
-            highs.append(float(corners[:, 1].max()))
-        return cls(
-            half_width=round(max(xs) * MARGIN), far=round(min(zs) * MARGIN - 4), near=round(max(zs) * MARGIN + 4),
-            low=round(max(min(lows), -80.0) - 6), high=round(min(max(highs), 200.0) * 1.08),
-        )  # fmt: skip
-
-    @classmethod
-    def from_numbers(cls, numbers: list[float]) -> Fit:
-        """From a page's own copy, held within reason."""
-        w, far, near, low, high, _ = (max(-2000.0, min(2000.0, n)) for n in numbers)
-        return cls(half_width=max(w, 10), far=min(far, -10), near=max(near, 10), low=min(low, -5), high=max(high, 10))
-
-    def numbers(self) -> list[float]:
-        return [self.half_width, self.far, self.near, self.low, self.high, self.reserve]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Paper:
-    """A drawing area with a scale: centimetres (a to the right, b up) to pixels."""
-
-    width: float
-    height: float
-    scale: float
-    left: float
-    top: float
-
-    def x(self, a_cm: float) -> float:
-        return (a_cm - self.left) * self.scale
-
-    def y(self, b_cm: float) -> float:
-        return (self.top - b_cm) * self.scale
-
-    @classmethod
-    def fitting(cls, *, width: float, height: float, a: tuple[float, float], b: tuple[float, float]) -> Paper:
-        """The largest scale at which a and b (low, high, cm) fit, centred."""
-        scale = min(width / (a[1] - a[0]), height / (b[1] - b[0]))
-        spare_a = width / scale - (a[1] - a[0])
-        spare_b = height / scale - (b[1] - b[0])
-        return cls(width=width, height=height, scale=scale, left=a[0] - spare_a / 2, top=b[1] + spare_b / 2)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Drawing:
-    """One drawing as SVG: its opening tag and what is in it, part by part, so that a page need only renew what changed."""
-
-    opening: str
-    parts: tuple[str, ...]
-
-    def __html__(self) -> str:
-        """The whole drawing, for templates."""
-        return self.opening + "".join(self.parts) + "</svg>"
-
-    def pieces(self) -> list[str]:
-        """Opening tag, then the parts, for scripts."""
-        return [self.opening, *self.parts]
-
-
-def _corners(thing: Thing) -> np.ndarray:
-    """The four corners of a thing's face, (4, 3) metres."""
-    across, up, _ = facing.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
-    w, h = half_size(thing)
-    c = thing.stance.place.array()
-    return np.stack([c - w * across - h * up, c + w * across - h * up, c + w * across + h * up, c - w * across + h * up])
-
-
-def _open(kind: str, paper: Paper, label: str, *, origin: tuple[float, float]) -> list[str]:
-    return [
-        f'<svg class="drawing {kind}" viewBox="0 0 {paper.width:g} {paper.height:g}" width="{paper.width:g}" '
-        f'height="{paper.height:g}" role="group" aria-label="{escape(label)}" data-scale="{paper.scale:.5f}" '
-        f'data-ox="{origin[0]:.2f}" data-oy="{origin[1]:.2f}">'
-    ]
-
-
-def _line(x0: float, y0: float, x1: float, y1: float, kind: str) -> str:
-    return f'<line class="{kind}" x1="{x0:.1f}" y1="{y0:.1f}" x2="{x1:.1f}" y2="{y1:.1f}"/>'
-
-
-def _text(x: float, y: float, text: str, kind: str, *, anchor: str = "middle") -> str:
-    return f'<text class="{kind}" x="{x:.1f}" y="{y:.1f}" text-anchor="{anchor}">{escape(text)}</text>'
-
-
-def _ruler(paper: Paper, x: float, y: float) -> str:
-    """A scale bar of a round length."""
-    length = next((n for n in (5, 10, 20, 50, 100, 200) if n * paper.scale >= 40), 200)
-    px = length * paper.scale
-    return (
-        _line(x, y, x + px, y, "ruler") + _line(x, y - 3, x, y + 3, "ruler") + _line(x + px, y - 3, x + px, y + 3, "ruler")
-        + _text(x + px + 5, y + 3.5, f"{length} cm", "ruler-text", anchor="start")
-    )  # fmt: skip
-
-
-def _dimension(x0: float, y0: float, x1: float, y1: float, text: str, *, at: float = 0.5) -> str:
-    """A tape between two places with its length written on it, at a part of its way; too short ones are left out."""
-    length = math.hypot(x1 - x0, y1 - y0)
-    if length < 10:
-        return ""
-    mx, my = x0 + at * (x1 - x0), y0 + at * (y1 - y0)
-    wide = 6.2 * len(text) + 6
-    return (
-        _line(x0, y0, x1, y1, "tape")
-        + f'<rect class="tape-back" x="{mx - wide / 2:.1f}" y="{my - 8:.1f}" width="{wide:.1f}" height="15"/>'
-        + _text(mx, my + 4, text, "tape-text")
-    )  # fmt: skip
 
 
 def _number(index: int, thing: Thing, plan: Plan) -> str:
@@ -211,8 +88,8 @@ def _floor_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str)
                 f'<circle class="turn-handle" data-handle="turn" cx="{hx:.1f}" cy="{hy:.1f}" r="6.5"/>'
             )
             ox, oy = paper.x(0), paper.y(0)
-            body += _dimension(x, oy, x, y, f"{abs(subject.z_m) * 100:.1f}", at=0.6)
-            body += _dimension(ox, oy, x, oy, f"{abs(subject.x_m) * 100:.1f}")
+            body += draw_dimension(x, oy, x, y, f"{abs(subject.z_m) * 100:.1f}", at=0.6)
+            body += draw_dimension(ox, oy, x, oy, f"{abs(subject.x_m) * 100:.1f}")
     return _subject_group(plan, subject, selected=selected, view="floor") + body + "</g>"
 
 
@@ -252,7 +129,7 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dr
     """The set from above: x to the right, the camera below."""
     paper = Paper.fitting(width=width, height=height, a=(-fit.half_width, fit.half_width), b=(-fit.near - 8, -fit.far + 8))
     ox, oy = paper.x(0), paper.y(0)
-    out = _open("floor", paper, "Floor: the set from above", origin=(ox, oy))
+    out = begin_svg("floor", paper, "Floor: the set from above", origin=(ox, oy))
     if plan.table:
         w, d = plan.table.width_m * 50, plan.table.depth_m * 50
         out.append(
@@ -261,7 +138,7 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dr
         )
     out += _floor_background(plan, paper)
     out += _floor_camera(plan, paper)
-    out.append(_line(0, oy, width, oy, "axis") + _line(ox, 0, ox, height, "axis"))
+    out.append(draw_line(0, oy, width, oy, "axis") + draw_line(ox, 0, ox, height, "axis"))
     if plan.riser:
         out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
     out += [_floor_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
@@ -269,7 +146,7 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dr
     out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
-    out.append(_ruler(paper, 8, height - 9))
+    out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 
 
@@ -283,8 +160,8 @@ def _floor_background(plan: Plan, paper: Paper) -> list[str]:
     y = paper.y(shown)
     text = f"background {z:.0f} cm behind" + (" ⌇" if shown < z else "")
     return [
-        _line(max(4, paper.x(-half)), y, min(paper.width - 4, paper.x(half)), y, "background"),
-        _text(paper.width - 8, y + 14, text, "note", anchor="end"),
+        draw_line(max(4, paper.x(-half)), y, min(paper.width - 4, paper.x(half)), y, "background"),
+        draw_text(paper.width - 8, y + 14, text, "note", anchor="end"),
     ]
 
 
@@ -300,13 +177,13 @@ def _floor_camera(plan: Plan, paper: Paper) -> list[str]:
         a = angle + side * math.atan(half_w)
         far = z + min(60.0, -paper.left + 60)
         x0 = x + (z - shown) * math.tan(a)
-        out.append(_line(paper.x(x0), paper.y(-shown), paper.x(x + far * math.tan(a)), paper.y(-(z - far)), "field"))
+        out.append(draw_line(paper.x(x0), paper.y(-shown), paper.x(x + far * math.tan(a)), paper.y(-(z - far)), "field"))
     px, py = paper.x(x), paper.y(-shown)
     body = f'<path class="camera" d="M {px - 7:.1f} {py + 11:.1f} v -9 h 4 l 3 -4 l 3 4 h 4 v 9 z"/>'
     out.append(_camera_group("floor", c, body, px, py + 5))
     distance = math.hypot(x, z)
     text = f"camera {distance:.0f} cm" + (" ⌇" if shown < z else "")
-    out.append(_text(px + 12, py + 9, text, "note", anchor="start"))
+    out.append(draw_text(px + 12, py + 9, text, "note", anchor="start"))
     return out
 
 
@@ -325,9 +202,9 @@ def _floor_tapes(thing: Thing, paper: Paper) -> str:
     tx, ty = paper.x(x), paper.y(-z)
     ox, oy = paper.x(0), paper.y(0)
     return (
-        _dimension(ox, oy, tx, ty, f"{math.hypot(x, z):.1f}", at=0.36)
-        + _dimension(tx, oy, tx, ty, f"{abs(z):.1f}", at=0.6)
-        + _dimension(ox, oy, tx, oy, f"{abs(x):.1f}")
+        draw_dimension(ox, oy, tx, ty, f"{math.hypot(x, z):.1f}", at=0.36)
+        + draw_dimension(tx, oy, tx, ty, f"{abs(z):.1f}", at=0.6)
+        + draw_dimension(ox, oy, tx, oy, f"{abs(x):.1f}")
     )
 
 
@@ -355,7 +232,7 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
     return (
         _group(thing, number, selected=selected, view="floor")
         + f'><g class="body" transform="translate({x:.2f} {y:.2f}) rotate({-turn:.3f})">{body}</g>'
-        + _text(x + nx, y + ny + 4, number, "number")
+        + draw_text(x + nx, y + ny + 4, number, "number")
         + "</g>"
     )
 
@@ -364,18 +241,18 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
     """The set in elevation, seen from the left: the camera to the right, heights above the table."""
     paper = Paper.fitting(width=width, height=height, a=(fit.far - 8, fit.near + 8), b=(fit.low, fit.high))
     ox, oy = paper.x(0), paper.y(0)
-    out = _open("side", paper, "Side: the set in elevation, seen from the left", origin=(ox, oy))
+    out = begin_svg("side", paper, "Side: the set in elevation, seen from the left", origin=(ox, oy))
     if plan.background:
         z = -plan.background.distance_m * 100
         shown = max(z, paper.left + 6 / paper.scale)
-        out.append(_line(paper.x(shown), 4, paper.x(shown), height - 4, "background"))
+        out.append(draw_line(paper.x(shown), 4, paper.x(shown), height - 4, "background"))
     if plan.table:
         d = plan.table.depth_m * 50
         x0, x1 = paper.x(-d), paper.x(d)
         out.append(
             f'<rect class="table" x="{x0:.1f}" y="{oy:.1f}" width="{x1 - x0:.1f}" height="{max(2 * paper.scale, 3):.1f}"/>'
         )
-    out.append(_line(0, oy, width, oy, "axis"))
+    out.append(draw_line(0, oy, width, oy, "axis"))
     out += _side_camera(plan, paper)
     if plan.riser:
         r, h = plan.riser.diameter_m * 50, plan.riser.height_m * 100
@@ -389,14 +266,16 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
         if thing.key == selected:
             p = thing.stance.place
             x, y = paper.x(p.z_m * 100), paper.y(p.y_m * 100)
-            out.append(_dimension(x, oy, x, y, f"{p.y_m * 100:.1f}") + _dimension(ox, y, x, y, f"{abs(p.z_m) * 100:.1f}"))
+            out.append(
+                draw_dimension(x, oy, x, y, f"{p.y_m * 100:.1f}") + draw_dimension(ox, y, x, y, f"{abs(p.z_m) * 100:.1f}")
+            )
     behind: dict[tuple[int, int], int] = {}
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         spot = (round(thing.stance.place.z_m * 20), round(thing.stance.place.y_m * 20))
         shift = behind.get(spot, 0) * 14.0
         behind[spot] = behind.get(spot, 0) + 1
         out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected, shift=shift))
-    out.append(_ruler(paper, 8, height - 9))
+    out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 
 
@@ -413,12 +292,12 @@ def _side_camera(plan: Plan, paper: Paper) -> list[str]:
         a = slope + sign * math.atan(half_h)
         y0 = y + (z - shown) * math.tan(a)
         far = z + 60
-        out.append(_line(paper.x(shown), paper.y(y0), paper.x(z - far), paper.y(y + far * math.tan(a)), "field"))
+        out.append(draw_line(paper.x(shown), paper.y(y0), paper.x(z - far), paper.y(y + far * math.tan(a)), "field"))
     px, py = paper.x(shown), paper.y(at_break)
     body = f'<path class="camera" d="M {px + 12:.1f} {py - 6:.1f} h -9 v 3.5 l -4 2.5 l 4 2.5 v 3.5 h 9 z"/>'
     out.append(_camera_group("side", c, body, px + 5, py))
     text = f"{y:.1f} cm high" + (" ⌇" if shown < z else "")
-    out.append(_text(paper.width - 6, py + 21, text, "note", anchor="end"))
+    out.append(draw_text(paper.width - 6, py + 21, text, "note", anchor="end"))
     return out
 
 
@@ -433,7 +312,7 @@ def _silhouette(profile: Profile, lift_m: float, paper: Paper, z_m: float) -> st
 
 @lru_cache(maxsize=512)
 def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift: float) -> str:
-    corners = _corners(thing) * 100
+    corners = face_corners(thing) * 100
     points = [(paper.x(z), paper.y(y)) for _, y, z in corners]
     text = " ".join(f"{a:.1f},{b:.1f}" for a, b in points)
     xs, ys = [a for a, _ in points], [b for _, b in points]
@@ -449,6 +328,6 @@ def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift
     return (
         _group(thing, number, selected=selected, view="side")
         + f'><g class="body">{body}</g>'
-        + _text(min(max(x, 10), paper.width - 10) + shift, max(min(ys) - 5, 12), number, "number")
+        + draw_text(min(max(x, 10), paper.width - 10) + shift, max(min(ys) - 5, 12), number, "number")
         + "</g>"
     )

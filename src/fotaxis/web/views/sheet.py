@@ -12,7 +12,8 @@ from fotaxis.services.readings import described
 from fotaxis.services.sheet import camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
-from fotaxis.web.views.drawing import Drawing, Fit, floor, side
+from fotaxis.web.views.drawing import floor, side
+from fotaxis.web.views.paper import Drawing, Fit
 
 DRAWING_PX = (400, 330)
 
