@@ -7,8 +7,10 @@ from dataclasses import replace
 import numpy as np
 
 from bench.timing import line, repeated_ms
+from fotaxis.core.prediction.layers import develop, layer_gains
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.stage import develop, follow, layer_gains, relight_fine, set_stage
+from fotaxis.core.prediction.rest import relight_fine
+from fotaxis.core.prediction.stage import follow, set_stage
 from tests import scenes
 
 PIXELS = np.arange(400)

@@ -14,8 +14,10 @@ import numpy as np
 from bench.reference import compare
 from bench.timing import line, repeated_ms
 from fotaxis.core.optics.catalogue import GLASS, LIQUID
+from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.stage import follow, layer_gains, relight_fine, set_stage
+from fotaxis.core.prediction.rest import relight_fine
+from fotaxis.core.prediction.stage import follow, set_stage
 from fotaxis.core.sources.things import Panel
 from tests import material_scenes, scenes
 

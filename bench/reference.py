@@ -8,7 +8,8 @@ from collections.abc import Callable
 import numpy as np
 
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.stage import relight_fine, set_stage
+from fotaxis.core.prediction.rest import relight_fine
+from fotaxis.core.prediction.stage import set_stage
 from tests import mitsuba_scene
 from tests.core.test_against_mitsuba import bottle
 

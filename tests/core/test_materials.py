@@ -16,7 +16,7 @@ from fotaxis.core.optics.fresnel import reflectance, reflectance_metal
 from fotaxis.core.optics.lobes import lobe_density, lobe_weight, seen_facet, smith_lambda
 from fotaxis.core.optics.material import Medium, Relief, Skin
 from fotaxis.core.optics.relief import KINDS, rim_slopes, slopes
-from fotaxis.core.prediction.stage import predict
+from fotaxis.core.prediction.rest import predict
 from fotaxis.core.prediction.subject import Band, Sphere, Subject, Turned
 from fotaxis.core.prediction.texture import relief_contrast
 from fotaxis.core.values import Reflectance, lattice

@@ -13,7 +13,7 @@ from scipy.ndimage import maximum_filter, minimum_filter, uniform_filter
 
 from fotaxis.core.geometry import facing
 from fotaxis.core.geometry.mesh import Mesh
-from fotaxis.core.prediction.stage import predict
+from fotaxis.core.prediction.rest import predict
 from fotaxis.core.prediction.subject import Modelled, Sphere, Subject
 from tests import material_scenes as scenes_of
 from tests import mitsuba_scene, scenes

@@ -12,18 +12,10 @@ from fotaxis.core.optics import shading
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import polygon_illuminance_lux
 from fotaxis.core.prediction.arrange import movable_set
+from fotaxis.core.prediction.layers import develop, layer_gains, mixed
 from fotaxis.core.prediction.plan import Skin
-from fotaxis.core.prediction.stage import (
-    develop,
-    follow,
-    layer_gains,
-    mixed,
-    predict,
-    relight_draft,
-    relight_fine,
-    set_stage,
-    still_part,
-)  # fmt: skip
+from fotaxis.core.prediction.rest import predict, relight_fine
+from fotaxis.core.prediction.stage import follow, relight_draft, set_stage, still_part  # fmt: skip
 from fotaxis.core.prediction.stillset import still_set
 from fotaxis.core.values import Point, Reflectance
 from tests import scenes

@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fotaxis.core.prediction.stage import relight_draft, relight_fine, set_stage
+from fotaxis.core.prediction.rest import relight_fine
+from fotaxis.core.prediction.stage import relight_draft, set_stage
 from tests import scenes
 
 HERE = Path(__file__).parent

@@ -9,7 +9,8 @@ import numpy as np
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.optics.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
-from fotaxis.core.prediction.stage import develop, layer_gains, predict
+from fotaxis.core.prediction.layers import develop, layer_gains
+from fotaxis.core.prediction.rest import predict
 from fotaxis.core.prediction.swatch import swatch_plan
 from fotaxis.services.ports import NotFound
 

@@ -23,21 +23,10 @@ from fotaxis.core.frames.line import (
     product_edges,
 )
 from fotaxis.core.prediction import meter
+from fotaxis.core.prediction.layers import Layers, develop, layer_gains, mixed
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.stage import (
-    FINAL,
-    SCREEN,
-    Layers,
-    Quality,
-    Stage,
-    develop,
-    follow,
-    layer_gains,
-    mixed,
-    relight_fine,
-    set_stage,
-    still_part,
-)  # fmt: skip
+from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, always, relight_fine
+from fotaxis.core.prediction.stage import Stage, follow, set_stage, still_part  # fmt: skip
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
@@ -119,6 +108,10 @@ def _line_reading(stage: Stage, per_layer: np.ndarray, gains: np.ndarray | None,
     return LineReading(per_layer=per_layer, mixed=level, edges=edges, highlights=highlights)
 
 
+ASK_EVERY_S = 0.2
+"""So often a picture that waits for its turn asks whether it is still wanted."""
+
+
 class Pictures:
     """Keeps the last few traced stages, so that moving a light costs no tracing, and the last few fine pictures."""
 
@@ -146,11 +139,16 @@ class Pictures:
         per_layer = luminance_at(read[:, at.reshape(numbers.shape)], shares)
         return picture, _line_reading(stage, per_layer, layer_gains(plan), line)
 
-    def fine_of(self, plan_now: Callable[[], Plan], *, long_side: int) -> Prediction:
+    def fine_of(self, plan_now: Callable[[], Plan], *, long_side: int, wanted: Callable[[], bool] = always) -> Prediction:
         """The screen's fine picture of what a plan is when its turn comes: one at a time, so that requests that have been
-        overtaken by newer states cost no second picture."""
-        with self._turn:
-            return self.fine(plan_now(), long_side=long_side, quality=SCREEN)
+        overtaken by newer states cost no second picture. Raises GivenUp when `wanted`, asked now and then, says no."""
+        while not self._turn.acquire(timeout=ASK_EVERY_S):
+            if not wanted():
+                raise GivenUp
+        try:
+            return self.fine(plan_now(), long_side=long_side, quality=SCREEN, wanted=wanted)
+        finally:
+            self._turn.release()
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.
@@ -164,12 +162,14 @@ class Pictures:
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
 
-    def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL) -> Prediction:
-        """For a hand at rest, a sheet, a file."""
+    def fine(
+        self, plan: Plan, *, long_side: int, quality: Quality = FINAL, wanted: Callable[[], bool] = always
+    ) -> Prediction:
+        """For a hand at rest, a sheet, a file. Raises GivenUp when `wanted`, asked now and then, says no."""
 
         def make() -> Prediction:
             stage = self._stage(plan, long_side=long_side)
-            return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality))
+            return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality, wanted=wanted))
 
         return self._fine.get((plan, long_side, quality), make)
 

@@ -9,8 +9,8 @@ import numpy as np
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
 from fotaxis.core.errors import DomainError
 from fotaxis.core.prediction import meter
+from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.stage import layer_gains
 from fotaxis.core.prediction.subject import Subject
 from fotaxis.core.prediction.texture import relief_contrast
 

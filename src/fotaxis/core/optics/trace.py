@@ -55,7 +55,9 @@ from fotaxis.core.optics.still import KIND as BODY_KIND
 from fotaxis.core.optics.surface import albedo, facet_share, gloss_share, metal_share, relief_at
 from fotaxis.core.values import Array
 
-MAX_EVENTS = 16
+MAX_EVENTS = 32
+"""Light that runs along inside the foot of a glass by total reflection is met in the picture after more than twenty."""
+
 MAX_FAN_EVENTS = 40
 """Light that paper scatters inside a bottle is thrown back many times before it is out."""
 

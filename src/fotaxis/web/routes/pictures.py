@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated
 from uuid import UUID
 
 import numpy as np
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from fotaxis.core.frames.line import ReadingLine
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.rest import GivenUp
 from fotaxis.formats.picture_files import png
+from fotaxis.services.pictures import Prediction
 from fotaxis.web.guard import All, Here
 from fotaxis.web.views import bench as view
+from fotaxis.web.waiting import while_waited_for
 
 router = APIRouter()
 
@@ -20,21 +25,35 @@ THUMBNAIL_SIDE = 260
 
 
 @router.get("/shots/{shot_id}/layers")
-def layers(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1200)] = 600) -> Response:
+async def layers(
+    request: Request, all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1200)] = 600
+) -> Response:
     """A header (4 bytes length, JSON), then every layer as float16, (1 + lights, height, width, 3).
 
     Levels at full power and f-number, ISO and shutter of 1: the page multiplies by the gains of the state and adds.
+    Given up, with nothing in the answer, when the page does not wait for it any more.
     """
     studio = here.user.studio_id
-    opened = all_.shots.open(studio, shot_id)
 
-    def plan_now() -> Plan:
-        nonlocal opened
+    def made(wanted: Callable[[], bool]) -> bytes:
         opened = all_.shots.open(studio, shot_id)
-        return all_.codec.plan(opened.document)
 
-    prediction = all_.pictures.fine_of(plan_now, long_side=side)
-    line = all_.codec.line(opened.document)
+        def plan_now() -> Plan:
+            nonlocal opened
+            opened = all_.shots.open(studio, shot_id)
+            return all_.codec.plan(opened.document)
+
+        prediction = all_.pictures.fine_of(plan_now, long_side=side, wanted=wanted)
+        return _packed_layers(prediction, all_.codec.line(opened.document), view.layers_key(opened.document))
+
+    try:
+        packed = await while_waited_for(request, made)
+    except GivenUp:
+        return Response(status_code=503)
+    return Response(packed, media_type="application/octet-stream")
+
+
+def _packed_layers(prediction: Prediction, line: ReadingLine, key: str) -> bytes:
     width, height = prediction.layers.size
     # float16 ends at 65504 and is coarse below 6e-8: each layer is scaled to peak at 1, the scale goes along.
     peaks = np.maximum(prediction.layers.pictures.max(axis=(1, 2, 3)), 1e-12)
@@ -44,11 +63,11 @@ def layers(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=6
         "width": width,
         "height": height,
         "scales": peaks.tolist(),
-        "layers_key": view.layers_key(opened.document),
+        "layers_key": key,
         "lost_share": prediction.layers.lost_share,
         "line": view.line_reading(prediction.read_line(line)),
     }
-    return Response(view.packed(header, halves.tobytes()), media_type="application/octet-stream")
+    return view.packed(header, halves.tobytes())
 
 
 @router.get("/shots/{shot_id}/picture.png")

@@ -22,8 +22,8 @@ from fotaxis.core.camera.scales import (
     shutter_name,
     stops_name,
 )
+from fotaxis.core.prediction.layers import ROOM_KEY
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.stage import ROOM_KEY
 from fotaxis.core.sources.power import power_name
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document

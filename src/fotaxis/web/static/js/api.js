@@ -37,8 +37,8 @@ export async function getHtml(address) {
   return (await asked(address, { headers: { accept: "text/html" } })).text();
 }
 
-export async function getPacked(address) {
-  return unpack(await (await asked(address, { headers: { accept: "application/json" } })).arrayBuffer());
+export async function getPacked(address, signal) {
+  return unpack(await (await asked(address, { headers: { accept: "application/json" }, signal })).arrayBuffer());
 }
 
 // 4 bytes little-endian header length, the header as JSON, the payload.

@@ -232,11 +232,13 @@ export class Bench {
   async fetchLayers() {
     const wanted = this.state.layersKey;
     if (this.fetching === wanted) return;
+    this.callOff();
     this.fetching = wanted;
+    const caller = this.caller = new AbortController();
     delete document.body.dataset.settled;
     if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], alone: this.alone, black: this.black, view: this.view() }, { first: true });
     try {
-      const packed = await getPacked(`${this.addresses.layers}?side=${Math.round(this.side())}`);
+      const packed = await getPacked(`${this.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
       if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
       this.layersKey = packed.header.layers_key;
       this.mixer.load(packed);
@@ -245,16 +247,23 @@ export class Bench {
       this.mix();
       document.body.dataset.settled = this.layersKey;
     } catch (error) {
-      this.failed(error);
+      if (!caller.signal.aborted) this.failed(error);
     } finally {
-      this.fetching = "";
-      if (!this.dragging && this.state.layersKey !== this.layersKey && wanted !== this.state.layersKey) this.fetchLayers();
+      if (this.caller === caller) this.fetching = "";
+      if (!this.fetching && !this.dragging && this.state.layersKey !== this.layersKey && wanted !== this.state.layersKey) this.fetchLayers();
     }
+  }
+
+  // The server need not go on with a picture that is out of date.
+  callOff() {
+    this.caller?.abort();
+    this.fetching = "";
   }
 
   // While something is dragged: ask for the picture with these changes, newest wins.
   preview(changes, about) {
     this.dragging = true;
+    this.callOff();
     delete document.body.dataset.settled;
     this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.view() }, about);
   }

@@ -1,0 +1,253 @@
+"""The picture for a hand at rest: fine light on matte surfaces, edge pixels traced again several times."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.camera.view import picture_size
+from fotaxis.core.optics.fannodes import between, calmed, with_fans, with_returns
+from fotaxis.core.optics.lightnodes import bent_hits, closer, locate
+from fotaxis.core.optics.paths import GLOSS_FAN, Traced
+from fotaxis.core.optics.trace import trace_fans
+from fotaxis.core.prediction.layers import Layers
+from fotaxis.core.prediction.lighting import FINE, Lighting, lighting
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.stage import FINE_FAN, Stage, layers_of, set_stage
+from fotaxis.core.prediction.walk import (
+    as_shown,
+    fans_show,
+    gathered,
+    light_at_hits,
+    small_bands,
+    table_nodes,
+    trace_samples,
+)
+from fotaxis.core.values import Array, Picture, lattice
+
+EDGE_CUT = 0.004
+"""Samples of an edge pixel that carry less than this are followed by lot. Below trace.WORTH_AN_EDGE."""
+
+MUCH = 0.18
+"""Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span
+more than this part of it."""
+
+EDGE_CONTRAST = 0.03
+"""An edge is smoothed where a layer differs between neighbours by more than this part of their brighter one."""
+
+EDGE_FLOOR = 0.002
+"""Likewise, as a part of the layer's brightest hundredth: differences in the dark do not show."""
+
+FANS_AT_ONCE = 4000
+"""Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
+
+HARDLY_SPLIT = 4
+"""Paths with at most so many stretches cost little to follow."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Quality:
+    """How many samples a picture at rest takes.
+
+    Edge pixels that differ much from a neighbour are traced again with `plain` samples where their paths hardly split and so
+    cost little, with `strong` where they do, the others with `weak`; where these differ much from each other, with `more`
+    beside them: a line thinner than a pixel may slip between few samples. texture: in pixels of a relief or pattern; inner:
+    directions from a place inside glass.
+    """
+
+    plain: int
+    strong: int
+    weak: int
+    more: int
+    texture: int
+    inner: int
+
+
+SCREEN = Quality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400)
+
+FINAL = Quality(plain=55, strong=8, weak=5, more=13, texture=8, inner=900)
+
+
+@dataclass(frozen=True, kw_only=True)
+class AtRest:
+    """Light for a hand at rest, at the nodes of the fine grids."""
+
+    plan: Plan
+    stage: Stage
+    lit: Lighting
+    direct: NDArray[np.float32]
+    table: NDArray[np.float32]
+    quality: Quality
+    wanted: Callable[[], bool]
+
+    def check(self) -> None:
+        """Raises GivenUp when the picture is not wanted any more."""
+        if not self.wanted():
+            raise GivenUp
+
+    @cached_property
+    def nodes(self) -> NDArray[np.float32]:
+        """What the nodes of the grid, then those of the fans, show, (g, 1 + lights, 3)."""
+        shown = as_shown(self.direct + self.table)
+        return np.concatenate([shown, self._fan_light(shown)])
+
+    def shown(self, traced: Traced, *, at_hits: bool) -> NDArray[np.float32]:
+        """What every hit of a traced picture shows at colour 1, (m, 1 + lights, 3).
+
+        at_hits: light that bends between nodes is taken from closer ones.
+        """
+        grid = self.stage.fine_grid
+        still = self.stage.still
+        at = with_fans(still, locate(still, grid, traced), traced, self.stage.fine_fans, first_node=len(grid.places))
+        arriving = light_at_hits(at, self.nodes)
+        if at_hits:
+            bent = bent_hits(grid, at, traced, self.direct)
+            if len(bent):
+                near = closer(still, grid, traced, bent)
+                direct = light_at_hits(near.at, self.lit.direct(near.places))
+                table = light_at_hits(at.part(bent), as_shown(self.table))
+                arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
+        return arriving
+
+    def _fan_light(self, shown: NDArray[np.float32]) -> NDArray[np.float32]:
+        """What blurred mirrors and places inside glass show at their nodes.
+
+        Of the mirrors' nodes only those are computed whose light does not follow from wider nodes around them.
+        """
+        stage, still = self.stage, self.stage.still
+        fans, wide = stage.fine_fans, stage.wide_fans
+        out = np.zeros((len(fans.rows), 1 + self.lit.lights, 3), np.float32)
+        rows = stage.traced.fans[fans.rows]
+        mirror = rows[:, 13] == GLOSS_FAN
+        around = self._mirrors_show(shown, stage.traced.fans[wide.rows])
+        if len(around):
+            node, weight = wide.find(still, rows[mirror])
+            out[mirror], even = between(wide, around, node, weight)
+            apart = np.flatnonzero(mirror)[~even]
+            out[apart] = self._mirrors_show(shown, rows[apart])
+        inner = np.flatnonzero(~mirror)
+        if len(inner):
+            spread_out = trace_fans(still, rows[inner], rays=FINE_FAN[1], inner_rays=self.quality.inner, bands=small_bands)
+            light = fans_show(self.lit, stage.fine_grid, shown, rows[inner], spread_out, rays=FINE_FAN[1])
+            out[inner] = with_returns(still, spread_out, fans, inner, light)
+        return calmed(fans, out)
+
+    def _mirrors_show(self, shown: NDArray[np.float32], rows: Array) -> NDArray[np.float32]:
+        """What blurred mirrors show, in lots, (f, 1 + lights, 3)."""
+        out = np.zeros((len(rows), 1 + self.lit.lights, 3), np.float32)
+        for begin in range(0, len(rows), FANS_AT_ONCE):
+            self.check()
+            lot = rows[begin : begin + FANS_AT_ONCE]
+            spread_out = trace_fans(self.stage.still, lot, rays=FINE_FAN[1], inner_rays=0, bands=small_bands)
+            out[begin : begin + FANS_AT_ONCE] = fans_show(
+                self.lit, self.stage.fine_grid, shown, lot, spread_out, rays=FINE_FAN[1]
+            )
+        return out
+
+
+def always() -> bool:
+    """What is asked of a picture that is wanted whatever happens."""
+    return True
+
+
+class GivenUp(Exception):
+    """Nobody waits for this picture any more."""
+
+
+def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, wanted: Callable[[], bool] = always) -> Layers:
+    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again several times.
+
+    wanted is asked now and then; raises GivenUp when it says no.
+    """
+    lit = lighting(plan, stage.still, FINE)
+    fine = AtRest(
+        plan=plan, stage=stage, lit=lit, wanted=wanted, direct=lit.direct(stage.fine_grid.places),
+        table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
+    )  # fmt: skip
+    flat, seen = gathered(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
+    edge, strong, texture = _edges(stage, seen, flat)
+    plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
+    q = quality
+    kinds = (
+        (strong & plain, q.plain, 0),
+        (strong & ~plain, q.strong, q.more),
+        (edge & ~strong, q.weak, q.more),
+        (texture & ~edge, q.texture, 0),
+    )
+    for pixels, samples, more in kinds:
+        numbers = np.flatnonzero(pixels)
+        for begin in range(0, len(numbers), EDGES_AT_ONCE):
+            fine.check()
+            some = numbers[begin : begin + EDGES_AT_ONCE]
+            flat[:, some] = _smoothed(fine, some, samples, more)
+    return layers_of(plan, stage, flat, stage.traced.lost_share)
+
+
+EDGES_AT_ONCE = 8_000
+"""Edge pixels are smoothed in lots of this many, and whether the picture is still wanted is asked before each."""
+
+
+def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
+    """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; those of them where it
+    looks much otherwise; and pixels of a relief or pattern that look otherwise than a neighbour; (pixels,) bool each."""
+    shape = stage.height, stage.width
+    other_x, other_y = np.zeros((shape[0], shape[1] - 1), bool), np.zeros((shape[0] - 1, shape[1]), bool)
+    fine = stage.traced.fine.reshape(shape)
+    for numbers in (stage.traced.route, seen):
+        n = numbers.reshape(shape)
+        other_x |= n[:, 1:] != n[:, :-1]
+        other_y |= n[1:] != n[:-1]
+    fine_x, fine_y = fine[:, 1:] | fine[:, :-1], fine[1:] | fine[:-1]
+    kinds = ((EDGE_CONTRAST, other_x, other_y), (MUCH, other_x, other_y), (EDGE_CONTRAST, fine_x, fine_y))
+    edges = np.zeros((len(kinds), *shape), bool)
+    for layer in flat:
+        value = layer.sum(axis=1).reshape(shape)
+        floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
+        floor = max(floor, 1e-4 * float(value.max(initial=0.0)), 1e-20)
+        step_x, step_y = np.abs(np.diff(value, axis=1)) - floor, np.abs(np.diff(value, axis=0)) - floor
+        high_x, high_y = np.maximum(value[:, 1:], value[:, :-1]), np.maximum(value[1:], value[:-1])
+        for edge, (contrast, where_x, where_y) in zip(edges, kinds, strict=True):
+            across, down = where_x & (step_x > contrast * high_x), where_y & (step_y > contrast * high_y)
+            edge[:, 1:] |= across
+            edge[:, :-1] |= across
+            edge[1:] |= down
+            edge[:-1] |= down
+    return tuple(edges.reshape(len(kinds), -1))
+
+
+def _smoothed(fine: AtRest, pixels: NDArray[np.int64], samples: int, more: int) -> Picture:
+    """Mean over samples in each pixel, with `more` beside them where these differ much, (1 + lights, pixels, 3)."""
+    first = _sampled(fine, pixels, samples)
+    mean = first.mean(axis=2)
+    if not more:
+        return mean
+    value, whole = first.sum(axis=3), mean.sum(axis=2)
+    floor = EDGE_FLOOR * np.maximum(whole.max(axis=1, initial=0.0), 1e-20)
+    rough = np.flatnonzero((np.ptp(value, axis=2) > MUCH * whole + floor[:, None]).any(axis=0))
+    if len(rough):
+        others = _sampled(fine, pixels[rough], more).sum(axis=2)
+        mean[:, rough] = (samples * mean[:, rough] + others) / np.float32(samples + more)
+    return mean
+
+
+def _sampled(fine: AtRest, pixels: NDArray[np.int64], count: int) -> Picture:
+    """Samples on a lattice in each pixel, (1 + lights, pixels, count, 3)."""
+    stage, plan = fine.stage, fine.plan
+    ox, oy = lattice(count)
+    x = (pixels % stage.width)[:, None] + ox
+    y = (pixels // stage.width)[:, None] + oy
+    traced = trace_samples(
+        plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
+    )
+    flat, _ = gathered(plan, fine.lit.movables, traced, fine.shown(traced, at_hits=False))
+    return flat.reshape(len(flat), len(pixels), count, 3)
+
+
+def predict(plan: Plan, *, long_side: int) -> Layers:
+    """Best-quality layers of a plan in one call."""
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
+    return relight_fine(set_stage(plan, width=width, height=height), plan)

@@ -1,0 +1,95 @@
+"""Steps that the draft and the picture at rest share: trace samples, light their nodes, walk their paths."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.optics import relight, shading
+from fotaxis.core.optics.glosslight import gloss_light
+from fotaxis.core.optics.lightnodes import InGrid, LightGrid, locate, refined, spread
+from fotaxis.core.optics.paths import Traced
+from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.optics.trace import CUT, trace
+from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.lighting import Lighting
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.values import Array, Picture
+
+
+def small_bands(work: Callable[[int, int], object], count: int) -> list[object]:
+    """Bands for samples that cost much each."""
+    return in_bands(work, count, least=16)
+
+
+def trace_samples(
+    plan: Plan, still: Still, samples: Array, width: int, height: int, *, cut: float = CUT, by_lot: bool = False
+) -> Traced:
+    half_w, half_h = plan.camera.half_field
+    return trace(
+        still, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h,
+        samples=samples, width=width, height=height, bands=in_bands, cut=cut, by_lot=by_lot,
+    )  # fmt: skip
+
+
+def light_at_hits(at: InGrid, nodes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light at hits from that of their nodes, (hits, layers, 3)."""
+    arriving = np.zeros((len(at.node), *nodes.shape[1:]), np.float32)
+    if len(nodes):
+        in_bands(lambda a, b: spread(nodes, at.node, at.weight, a, b, arriving), len(at.node))
+    return arriving
+
+
+def as_shown(arriving: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Illuminance at nodes (g, lights, 3) as what a white place there shows: over pi, the room's 1 lux before it."""
+    shown = np.empty((len(arriving), 1 + arriving.shape[1], 3), np.float32)
+    shown[:, 0] = 1.0 / np.pi
+    np.multiply(arriving, np.float32(1.0 / np.pi), out=shown[:, 1:])
+    return shown
+
+
+def fans_show(
+    lit: Lighting, grid: LightGrid, shown: NDArray[np.float32], fans: Array, spread_out: Traced, *, rays: int
+) -> NDArray[np.float32]:
+    """What fans show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
+
+    shown: what the nodes of `grid` show; rays: directions of a blurred mirror.
+    """
+    flat, _ = gathered(None, lit.movables, spread_out, light_at_hits(locate(lit.still, grid, spread_out), shown))
+    light = np.ascontiguousarray(flat.transpose(1, 0, 2))
+    if lit.lights:
+        in_bands(lambda a, b: gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
+    return light
+
+
+def table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np.float32]:
+    """Light by way of the table at the nodes of a grid, from a coarser one; at the corners of meshes as it is."""
+    if lit.table is None:
+        return np.zeros((len(grid.places), lit.lights, 3), np.float32)
+    light = lit.from_table(coarse.places)
+    on_grids = refined(light, nodes=coarse.nodes, to=grid.nodes, grids=grid.grids)
+    return np.concatenate([on_grids, light[coarse.grids * coarse.nodes**2 :]])
+
+
+def things_in_view(plan: Plan, movables: shading.Movables) -> Ints:
+    half_w, half_h = plan.camera.half_field
+    return relight.stands_in_field(
+        movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
+    )
+
+
+def gathered(
+    plan: Plan | None, movables: shading.Movables, traced: Traced, arriving: NDArray[np.float32]
+) -> tuple[Picture, NDArray[np.int32]]:
+    """Walk all paths; plan: None for paths that do not begin at its camera."""
+    count, layers = len(traced.starts) - 1, arriving.shape[1]
+    in_view = things_in_view(plan, movables) if plan else None
+    flat = np.empty((layers, count, 3), np.float32)
+    seen = np.empty(count, np.int32)
+    in_bands(
+        lambda a, b: relight.gather(movables, layers - 1, in_view, traced, arriving, a, b, flat, seen), count,
+        least=32 if plan is None else 512,
+    )  # fmt: skip
+    return flat, seen
