@@ -2,11 +2,14 @@
 
 Built from a Plan, not from our kernel arrays, so that a wrong arrangement shows. Coated paper is Mitsuba's `plastic`, matte
 is `diffuse`, metal `conductor` or `roughconductor`, glass `dielectric`. Reliefs are real, displaced geometry, and a box's
-zones rectangles laid on it. Cards and gridded heads are not translated.
+zones rectangles laid on it. Heads are translated where their face is even and shines all over (or all round); honeycombs are not.
+Cards and sheets scatter by a BSDF written here.
 """
 
 from __future__ import annotations
 
+import dataclasses
+import hashlib
 import math
 import os
 from pathlib import Path
@@ -17,8 +20,10 @@ from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.optics.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.prediction.plan import Plan, Skin
 from fotaxis.core.prediction.subject import Can, Sphere, Turned, mesh_of
-from fotaxis.core.sources.things import Panel
+from fotaxis.core.sources.patterns import LAMBERT
+from fotaxis.core.sources.things import Card, Lamp, Panel
 
+KEPT = Path(__file__).parent / "references"
 AROUND = 1440
 UNIT = 100.0
 """The reference works in centimetres: its rays start a ten-thousandth of (1 + their place) off a surface, which in metres
@@ -293,6 +298,81 @@ def _panel(mi, panel: Panel) -> dict:
     return shape
 
 
+def _lamp(mi, lamp: Lamp) -> dict:
+    assert lamp.head.ball or lamp.head.pattern.kind == LAMBERT
+    assert not lamp.grid_angle_rad
+    radiance = {"type": "rgb", "value": [lamp.full_luminance] * 3}
+    radius, s = lamp.diameter_m / 2, lamp.stance
+    made: dict = {"type": "sphere", "radius": radius * UNIT, "center": (s.place.array() * UNIT).tolist()}
+    if not lamp.head.ball:
+        made = _rectangle(mi, s.place.array(), *_axes(s.turn_rad, s.tilt_rad), radius, radius) | {"type": "disk"}
+    made["emitter"] = {"type": "area", "radiance": radiance}
+    made["bsdf"] = {"type": "diffuse", "reflectance": {"type": "rgb", "value": 0.0}}
+    return made
+
+
+def _scatter_bsdf(mi):
+    """A flat thing as sources.finishes describes it, green alone: even scatter back and through, lobes straight on and mirrored."""
+    import drjit as dr
+
+    class Scatter(mi.BSDF):
+        def __init__(self, props):
+            super().__init__(props)
+            self.back, self.through = props["back"], props["through"]
+            self.straight, self.straight_tight = props["straight"], props["straight_tight"]
+            self.gloss, self.gloss_tight = props["gloss"], props["gloss_tight"]
+            kind = mi.BSDFFlags.DiffuseReflection | mi.BSDFFlags.DiffuseTransmission
+            self.m_components = [kind | mi.BSDFFlags.FrontSide | mi.BSDFFlags.BackSide]
+            self.m_flags = self.m_components[0]
+
+        def sample(self, ctx, si, sample1, sample2, active):
+            wo = mi.warp.square_to_cosine_hemisphere(sample2)
+            wo.z *= dr.select(sample1 < 0.5, 1.0, -1.0)
+            found = mi.BSDFSample3f()
+            found.wo, found.eta, found.pdf = wo, 1.0, 0.5 * dr.abs(wo.z) * dr.inv_pi
+            found.sampled_type, found.sampled_component = mi.UInt32(+self.m_flags), 0
+            return found, dr.select(found.pdf > 0, self.eval(ctx, si, wo, active) / found.pdf, 0.0)
+
+        def eval(self, ctx, si, wo, active):
+            wi = si.wi
+            same = wi.z * wo.z > 0
+
+            def lobe(share, tight, cosine):
+                scale = share * tight / (2 * dr.pi * (1 - math.exp(-2 * tight))) if share else 0.0
+                return scale * dr.exp(tight * (cosine - 1))
+
+            mirrored = lobe(self.gloss, self.gloss_tight, -wi.x * wo.x - wi.y * wo.y + wi.z * wo.z)
+            onward = lobe(self.straight, self.straight_tight, -dr.dot(wi, wo))
+            even = dr.select(same, self.back, self.through) * dr.abs(wo.z) * dr.inv_pi
+            return mi.Color3f(dr.select(active, even + dr.select(same, mirrored, onward), 0.0))
+
+        def pdf(self, ctx, si, wo, active):
+            return dr.select(active, 0.5 * dr.abs(wo.z) * dr.inv_pi, 0.0)
+
+        def eval_pdf(self, ctx, si, wo, active):
+            return self.eval(ctx, si, wo, active), self.pdf(ctx, si, wo, active)
+
+    mi.register_bsdf("scatter", Scatter)
+
+
+def _card(mi, card: Card) -> dict:
+    f, s = card.finish, card.stance
+    made = _rectangle(mi, s.place.array(), *_axes(s.turn_rad, s.tilt_rad), card.width_m / 2, card.height_m / 2)
+    if f.veil.green:
+        dark = {"type": "diffuse", "reflectance": 0.0}
+        return made | {"bsdf": {"type": "mask", "opacity": 1 - f.veil.green, "bsdf": {"type": "twosided", "bsdf": dark}}}
+    if not (f.straight or f.through.green or f.gloss.green):
+        return made | {"bsdf": {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": _rgb(f.reflectance.array())}}}
+    _scatter_bsdf(mi)
+    tight = [1 / spread**2 if share else 1.0
+             for share, spread in ((f.straight, f.spread_rad), (f.gloss.green, f.gloss_spread_rad))]  # fmt: skip
+    scatter = {
+        "type": "scatter", "back": f.reflectance.green, "through": f.through.green, "straight": float(f.straight),
+        "straight_tight": float(tight[0]), "gloss": f.gloss.green, "gloss_tight": float(tight[1]),
+    }  # fmt: skip
+    return made | {"bsdf": scatter}
+
+
 def scene(
     mi, plan: Plan, *, width: int, height: int, depth: int = 12, lights: tuple[int, ...] | None = None, more=None,
     table: bool = True, colour: bool = False,
@@ -303,9 +383,10 @@ def scene(
     """
     camera = plan.camera
     half_w, _ = camera.half_field
+    through = colour or any(card.finish.veil.green for card in plan.cards)
     made: dict = {
         "type": "scene",
-        "integrator": {"type": "volpath" if colour else "path", "max_depth": depth, "rr_depth": 100},
+        "integrator": {"type": "volpath" if through else "path", "max_depth": depth, "rr_depth": 100},
         "sensor": {
             "type": "perspective",
             "fov": 2 * math.degrees(math.atan(half_w)),
@@ -357,11 +438,12 @@ def scene(
         made["background"] = _rectangle(mi, centre, *_axes(0, 0), b.width_m / 2, b.height_m / 2)
         made["background"]["bsdf"] = _material(b.skin)
     for i, light in enumerate(plan.lights):
-        assert isinstance(light, Panel)
-        shape = _panel(mi, light)
+        shape = _panel(mi, light) if isinstance(light, Panel) else _lamp(mi, light)
         if lights is not None and i not in lights:
             del shape["emitter"]
         made[f"light-{i}"] = shape
+    for i, card in enumerate(plan.cards):
+        made[f"card-{i}"] = _card(mi, card)
     return mi.load_dict(made)
 
 
@@ -372,3 +454,44 @@ def render(mi, made, *, passes: int, samples: int = 16, seed: int = 0) -> np.nda
         picture = np.array(mi.render(made, spp=samples, seed=seed + number), np.float64)
         total = picture if total is None else total + picture
     return total / passes
+
+
+def _spelled(value) -> str:
+    """A value in words, without fields that are as they are by default: new fields of a plan leave old scenes alone."""
+    if not dataclasses.is_dataclass(value):
+        return f"({' '.join(map(_spelled, value))})" if isinstance(value, tuple) else repr(value)
+    changed = [f for f in dataclasses.fields(value) if not _is_default(f, getattr(value, f.name))]
+    return f"{type(value).__name__}({', '.join(f'{f.name}={_spelled(getattr(value, f.name))}' for f in changed)})"
+
+
+def _is_default(field, value) -> bool:
+    made = field.default_factory() if field.default_factory is not dataclasses.MISSING else field.default
+    return made is not dataclasses.MISSING and value == made
+
+
+def rendered(
+    plan: Plan, *, width: int, height: int, passes: int, seed: int = 0, more=None, what: str = "", **how
+) -> np.ndarray:
+    """The reference's picture of a plan, (height, width, 3): kept from an earlier run where nothing of it has changed.
+
+    The kept files in tests/references are named by a hash of the plan, of what is asked and of this file, so a changed scene
+    is drawn anew, which takes its time; `./run references` draws and keeps all that are missing.
+    more: makes further shapes from Mitsuba; what: a text that changes when they do.
+    """
+    asked = _spelled(plan) + repr((width, height, passes, seed, what, sorted(how.items()))) + Path(__file__).read_text()
+    name = KEPT / f"{hashlib.sha256(asked.encode()).hexdigest()[:20]}.npz"
+    if name.exists():
+        os.utime(name)
+        with np.load(name) as kept:
+            picture = kept["picture"].astype(np.float64) * float(kept["scale"])
+        return np.broadcast_to(picture, (height, width, 3))
+    mi = load()
+    picture = render(
+        mi, scene(mi, plan, width=width, height=height, more=more and more(mi), **how), passes=passes, seed=seed
+    )
+    if os.environ.get("FOTAXIS_KEEP_REFERENCES"):
+        grey = np.abs(picture - picture[..., 1:2]).max() < 1e-5 * picture.max()
+        scale = picture.max() / 60_000
+        KEPT.mkdir(exist_ok=True)
+        np.savez_compressed(name, picture=((picture[..., 1:2] if grey else picture) / scale).astype(np.float16), scale=scale)
+    return picture

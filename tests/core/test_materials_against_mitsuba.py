@@ -5,6 +5,7 @@ Targets: edges within 0.3 pixel at 640 x 800, radiance within 1.5 % for sharp an
 of CIEDE2000 (colour-science).
 """
 
+import inspect
 from dataclasses import replace
 
 import numpy as np
@@ -25,15 +26,10 @@ WIDTH, HEIGHT = 640, 800
 DEEP = 24
 
 
-@pytest.fixture(scope="module")
-def mitsuba():
-    return mitsuba_scene.load()
-
-
-def both(mitsuba, plan, *, passes, width=WIDTH, height=HEIGHT, **how):
+def both(plan, *, passes, width=WIDTH, height=HEIGHT, **how):
     """Our picture and the reference's, (height, width, 3) each."""
-    made = mitsuba_scene.scene(mitsuba, plan, width=width, height=height, **how)
-    return predict(plan, long_side=height).pictures[1:].sum(axis=0), mitsuba_scene.render(mitsuba, made, passes=passes)
+    reference = mitsuba_scene.rendered(plan, width=width, height=height, passes=passes, **how)
+    return predict(plan, long_side=height).pictures[1:].sum(axis=0), reference
 
 
 def steps(reference, ours):
@@ -102,17 +98,17 @@ def radiance_agrees(ours, reference, part, *, within, least=400):
     "plan", [scenes_of.filled_bottle(), scenes_of.half_filled_bottle(), scenes_of.stemware()],
     ids=["filled bottle", "half-filled bottle", "stemware"],
 )  # fmt: skip
-def test_glass_before_a_lit_panel(mitsuba, plan):
-    ours, reference = (picture[..., 1] for picture in both(mitsuba, plan, passes=8, depth=DEEP))
+def test_glass_before_a_lit_panel(plan):
+    ours, reference = (picture[..., 1] for picture in both(plan, passes=8, depth=DEEP))
     edges_agree(ours, reference, least=400)
     in_glass = smooth_part(ours) & (ours < 0.97 * np.quantile(ours, 0.9))
     radiance_agrees(ours, reference, in_glass, within=0.015, least=2000)
 
 
-def test_a_back_label_makes_a_dark_patch(mitsuba):
+def test_a_back_label_makes_a_dark_patch():
     plan = scenes_of.half_filled_bottle(label=True)
     plan = replace(plan, subject=replace(plan.subject, vessel=replace(plan.subject.vessel, level_m=0.15)))
-    ours, reference = (picture[..., 1] for picture in both(mitsuba, plan, passes=16, depth=64, width=320, height=400))
+    ours, reference = (picture[..., 1] for picture in both(plan, passes=16, depth=64, width=320, height=400))
     bare = predict(scenes_of.filled_bottle(), long_side=400).pictures[1:].sum(axis=0)[..., 1]
     patch = slice(240, 285), slice(145, 175)
     assert ours[patch].mean() < 0.3 * bare[patch].mean()
@@ -128,18 +124,18 @@ def delta_e(a, b, white):
     return float(colour.delta_E(*lab, method="CIE 2000"))
 
 
-def test_colour_of_green_glass_and_wine(mitsuba):
+def test_colour_of_green_glass_and_wine():
     plan = scenes_of.filled_bottle(coloured=True)
-    ours, reference = both(mitsuba, plan, passes=16, depth=DEEP, width=320, height=400, colour=True)
+    ours, reference = both(plan, passes=16, depth=DEEP, width=320, height=400, colour=True)
     white = np.quantile(reference[..., 1], 0.9)
     for rows in (slice(110, 135), slice(170, 185), slice(230, 260)):  # empty neck, just below the level, full body
         patch = rows, slice(150, 168)
         assert delta_e(ours[patch].mean(axis=(0, 1)), reference[patch].mean(axis=(0, 1)), white) < 2
 
 
-def test_brushed_can(mitsuba):
+def test_brushed_can():
     # Rough: a distribution of scratches; 4 %.
-    ours, reference = (p[..., 1] for p in both(mitsuba, scenes_of.brushed_can(), passes=16, depth=3))
+    ours, reference = (p[..., 1] for p in both(scenes_of.brushed_can(), passes=16, depth=3))
     rows, columns = slice(240, 752), slice(192, 448)
     a, b = (blocks(picture, rows, columns, 32) for picture in (ours, reference))
     lit = b > 0.1 * b.max()
@@ -148,8 +144,8 @@ def test_brushed_can(mitsuba):
     assert a.sum() == pytest.approx(b.sum(), rel=0.01)
 
 
-def test_foil_on_a_coated_carton(mitsuba):
-    ours, reference = both(mitsuba, scenes_of.foil_on_carton(), passes=12, depth=3)
+def test_foil_on_a_coated_carton():
+    ours, reference = both(scenes_of.foil_on_carton(), passes=12, depth=3)
     edges_agree(ours[..., 1], reference[..., 1], least=150)
     foil = smooth_part(ours[..., 1], least=0.2, even=0.95) & (ours[..., 2] < 0.6 * ours[..., 1])
     radiance_agrees(ours[..., 1], reference[..., 1], foil, within=0.015)
@@ -178,19 +174,21 @@ def ripples(x, z):
     return height
 
 
-def with_real_relief(mitsuba, plan, height):
-    table = mitsuba_scene.displaced(
-        mitsuba, "relief", width=plan.table.width_m, depth=plan.table.depth_m, centre=(0, 0, 0), height=height,
-        material=mitsuba_scene._material(plan.table.skin), steps=1000,
-    )  # fmt: skip
-    return {"more": {"relief": table}, "table": False}
+def with_real_relief(plan, height):
+    def table(mitsuba):
+        relief = mitsuba_scene.displaced(
+            mitsuba, "relief", width=plan.table.width_m, depth=plan.table.depth_m, centre=(0, 0, 0), height=height,
+            material=mitsuba_scene._material(plan.table.skin), steps=1000,
+        )  # fmt: skip
+        return {"relief": relief}
+
+    return {"more": table, "what": inspect.getsource(height), "table": False}
 
 
-def test_a_woven_card_under_raking_light(mitsuba):
+def test_a_woven_card_under_raking_light():
     plan = scenes_of.linen_card()
     ours, reference = (
-        p[..., 1]
-        for p in both(mitsuba, plan, passes=10, depth=2, width=320, height=400, **with_real_relief(mitsuba, plan, weave))
+        p[..., 1] for p in both(plan, passes=10, depth=2, width=320, height=400, **with_real_relief(plan, weave))
     )
     part = slice(40, 360), slice(30, 290)
     a, b = uniform_filter(ours, 3)[part], uniform_filter(reference, 3)[part]
@@ -200,18 +198,18 @@ def test_a_woven_card_under_raking_light(mitsuba):
     assert a.mean() == pytest.approx(b.mean(), rel=0.015)
 
 
-def test_water_film_with_ripples(mitsuba):
+def test_water_film_with_ripples():
     plan = scenes_of.water_film()
-    ours, reference = (p[..., 1] for p in both(mitsuba, plan, passes=8, depth=4, **with_real_relief(mitsuba, plan, ripples)))
+    ours, reference = (p[..., 1] for p in both(plan, passes=8, depth=4, **with_real_relief(plan, ripples)))
     mirrored = smooth_part(ours, least=0.005, even=0.9)
     radiance_agrees(ours, reference, mirrored, within=0.015)
     level = 0.005 * reference.max()
     assert np.mean((ours > level) != (reference > level)) < 0.004  # the waving outline
 
 
-def test_rear_painted_glass_mirrors_twice(mitsuba):
+def test_rear_painted_glass_mirrors_twice():
     plan = scenes_of.rear_painted()
-    ours, reference = (p[..., 1] for p in both(mitsuba, plan, passes=16, depth=DEEP))
+    ours, reference = (p[..., 1] for p in both(plan, passes=16, depth=DEEP))
     # The first image ends where the strip's corners, mirrored at the front, are projected (closed form); the reference
     # throws dice for every mirror image, 4 in 100 times for this one, and is too grainy to tell a third of a pixel.
     strip = plan.lights[0]
@@ -258,14 +256,14 @@ def icosphere(radius, cuts=5):
     return np.array(points) * radius, np.array(faces)
 
 
-def test_an_imported_ball_looks_like_the_built_in_one(mitsuba):
+def test_an_imported_ball_looks_like_the_built_in_one():
     # The same ball: as triangles with blended normals here, as the reference's own sphere there.
     ball = Subject(name="Ball", shape=Sphere(diameter_m=0.08), body=scenes.BLACK_GLASS)
     built_in = scenes_of.in_the_dark(ball, lights=scenes_of.SIDES, cam=scenes.camera(height=0.04, aim=0.04, distance=0.7))
     model = Modelled(mesh=Mesh.smooth(*icosphere(0.04)))
     imported = replace(built_in, subject=replace(ball, shape=model))
     of_triangles = predict(imported, long_side=HEIGHT).pictures[1:].sum(axis=0)[..., 1]
-    ours, reference = (p[..., 1] for p in both(mitsuba, built_in, passes=8, depth=4))
+    ours, reference = (p[..., 1] for p in both(built_in, passes=8, depth=4))
     edges_agree(ours, reference, least=300)
     edges_agree(of_triangles, ours, least=300)
     for picture in (ours, of_triangles):
