@@ -11,7 +11,8 @@ from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.prediction.plan import Background, Band, Plan, Riser, Skin, Subject, Table
 from fotaxis.core.prediction.subject import Turned
 from fotaxis.core.sources.calibration import GuideNumber, MeterReading
-from fotaxis.core.sources.things import Card, Emission, GridHead, Panel, Stance
+from fotaxis.core.sources.finishes import Finish
+from fotaxis.core.sources.things import Card, Emission, Lamp, Panel, Stance
 from fotaxis.core.values import Point, Reflectance
 
 BLACK_GLASS = Skin(reflectance=Reflectance.grey(0.0), coat_index=1.5)
@@ -52,9 +53,9 @@ def panel(
     )  # fmt: skip
 
 
-def head(key="label", *, x=0.25, y=0.8, z=0.9, turn=-164.0, tilt=-37.0, power=-4.0) -> GridHead:
-    return GridHead(
-        key=key, name="Label light", stance=stance(x, y, z, turn, tilt), dish_diameter_m=0.18,
+def head(key="label", *, x=0.25, y=0.8, z=0.9, turn=-164.0, tilt=-37.0, power=-4.0) -> Lamp:
+    return Lamp(
+        key=key, name="Label light", stance=stance(x, y, z, turn, tilt), diameter_m=0.18,
         grid_angle_rad=math.radians(20), emission=Emission(calibration=GuideNumber(metres=45), power_stops=power),
     )  # fmt: skip
 
@@ -62,7 +63,7 @@ def head(key="label", *, x=0.25, y=0.8, z=0.9, turn=-164.0, tilt=-37.0, power=-4
 def card(key="card", *, x=0.3, y=0.2, z=0.2, turn=-120.0, width=0.2, height=0.4, reflectance=0.85) -> Card:
     return Card(
         key=key, name="Card", stance=stance(x, y, z, turn, 0.0), width_m=width, height_m=height,
-        reflectance=Reflectance.grey(reflectance),
+        finish=Finish(reflectance=Reflectance.grey(reflectance)),
     )  # fmt: skip
 
 

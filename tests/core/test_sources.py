@@ -9,9 +9,9 @@ from pytest import approx
 from fotaxis.core.camera.exposure import incident_f_number
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry import facing
-from fotaxis.core.optics.shading import grid_transmission
 from fotaxis.core.prediction import meter
 from fotaxis.core.sources.calibration import MeterReading, guide_number_intensity_cd_s
+from fotaxis.core.sources.patterns import cell_transmission
 from fotaxis.core.sources.power import PowerRange, power_name
 from tests import scenes
 
@@ -73,10 +73,10 @@ def test_power_names_and_notches():
 
 def test_grid_lets_the_axis_through_and_nothing_past_half_its_angle():
     half = math.tan(math.radians(10))
-    assert grid_transmission(0.0, half) == approx(1.0)
-    assert grid_transmission(half, half) == 0.0
+    assert cell_transmission(np.array(0.0), half) == approx(1.0)
+    assert cell_transmission(np.array(half), half) == 0.0
     # Two round holes shifted by half their width overlap by 39.1 % (lens area, textbook geometry).
-    assert grid_transmission(half / 2, half) == approx(0.391, abs=5e-4)
+    assert cell_transmission(np.array(half / 2), half) == approx(0.391, abs=5e-4)
 
 
 @pytest.mark.parametrize(

@@ -13,11 +13,12 @@ from starlette.routing import Mount
 from starlette.websockets import WebSocketDisconnect
 
 from tests.formats import samples
+from tests.formats.test_lamps import ies
 
 OPEN = {"/", "/health", "/sign-in", "/set-up", "/schema/shot.json"}
 """Addresses that hold nothing of any studio."""
 
-OWN = {"/jobs", "/sign-out", "/materials", "/materials/picture.png"}
+OWN = {"/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png"}
 """Addresses without an id: they show or change the asker's own studio, or show what every studio has."""
 
 
@@ -60,6 +61,7 @@ def bodies(path):
             "files": {"file": ("model.obj", samples.TETRAHEDRON, "text/plain")},
             "data": {"unit": "cm"},
         },
+        "/shots/{shot_id}/lamp": {"files": {"file": ("lamp.ies", ies(), "text/plain")}},
         "/shots/{shot_id}/frames": {"files": png, "data": {"note": "not mine"}},
         "/frames/{frame_id}/note": {"data": {"note": "not mine"}},
     }.get(path, {})

@@ -23,7 +23,7 @@ PASSWORD = "lantern-over-water"  # of the demo only
 JOB = "Brindlemoor winter range"
 FILES = (
     "elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json", "gooseberry-with-glass.json",
-    "sparkling-can.json", "gift-carton.json",
+    "sparkling-can.json", "gift-carton.json", "gooseberry-glow.json", "elder-household-lamp.json", "carton-silver-card.json",
 )  # fmt: skip
 SEED = 7
 

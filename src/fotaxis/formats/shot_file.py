@@ -18,9 +18,13 @@ from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.frames.line import ReadingLine
 from fotaxis.core.optics.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.prediction.plan import Background, Plan, Riser, Table
-from fotaxis.core.sources.calibration import Calibration, GuideNumber, MeterReading
+from fotaxis.core.sources.calibration import Calibration, Candela, GuideNumber, MeterReading
+from fotaxis.core.sources.colour import COLDEST_K, GELS, HOTTEST_K, MOST_GELS, known_gels
+from fotaxis.core.sources.finishes import FINISH, NETS, SHEETS, Finish
+from fotaxis.core.sources.heads import DAYLIGHT_K, HEAD, HEADS, Head
+from fotaxis.core.sources.patterns import TABLE, Pattern
 from fotaxis.core.sources.power import PowerRange
-from fotaxis.core.sources.things import Card, Emission, GridHead, Light, Panel, Stance
+from fotaxis.core.sources.things import Card, Emission, Lamp, Light, Panel, Stance
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_subject import AnySubject, Key, Name, Number, Part, Positive, SkinPart, Triple, keepable
 
@@ -40,13 +44,33 @@ class PointCm(Part):
         return Point(x_m=self.x_cm / 100, y_m=self.y_cm / 100, z_m=self.z_cm / 100)
 
 
-def _known_surface(name: str) -> str:
-    if name not in TABLE_SKIN:
-        raise ValueError(f"{name[:40]!r} is no surface known here; use one of: {', '.join(TABLE_SKIN)}")
-    return name
+def _listed(names: list[str]) -> Any:
+    return Field(max_length=40, json_schema_extra={"enum": [*names]})
 
 
-Surface = Annotated[str, Field(max_length=40, json_schema_extra={"enum": [*TABLE_SKIN]}), AfterValidator(_known_surface)]
+def _known(names: list[str], what: str) -> AfterValidator:
+    """A name out of a catalogue, refused with the whole list."""
+
+    def known(name: str) -> str:
+        if name not in names:
+            raise ValueError(f"{name[:40]!r} is no {what} known here; use one of: {', '.join(names)}")
+        return name
+
+    return AfterValidator(known)
+
+
+MEASURED = "measured lamp"
+MEASURED_FACE_CM = 10.0
+SURFACES, HEAD_NAMES = [*TABLE_SKIN], [*(head.name for head in HEADS), MEASURED]
+SHEET_NAMES, NET_NAMES = [finish.name for finish in SHEETS], [finish.name for finish in NETS]
+Surface = Annotated[str, _listed(SURFACES), _known(SURFACES, "surface")]
+HeadName = Annotated[str, _listed(HEAD_NAMES), _known(HEAD_NAMES, "head")]
+SheetName = Annotated[str, _listed(SHEET_NAMES), _known(SHEET_NAMES, "sheet")]
+GEL_NAMES = [gel.name for gel in GELS]
+GelName = Annotated[str, _listed(GEL_NAMES), _known(GEL_NAMES, "gel")]
+Kelvin = Annotated[float, Field(ge=COLDEST_K, le=HOTTEST_K, allow_inf_nan=False)]
+NetName = Annotated[str, _listed(NET_NAMES), _known(NET_NAMES, "net")]
+Degrees = Annotated[float, Field(ge=0, le=90, allow_inf_nan=False)]
 
 
 class TablePart(Part):
@@ -133,12 +157,16 @@ class CameraPart(Part):
 
 
 class ExposurePart(Part):
-    """ISO, shutter and aperture as exact values: f/5.6 is 5.656854..., 1/125 s is 0.0078125."""
+    """ISO, shutter and aperture as exact values: f/5.6 is 5.656854..., 1/125 s is 0.0078125.
+
+    white_k: colour temperature that is shown as white.
+    """
 
     iso: Positive = 100.0
     shutter_s: Positive
     f_number: Positive
     sync_s: Positive = 2.0**-8
+    white_k: Kelvin = DAYLIGHT_K
 
     def value(self) -> Exposure:
         return Exposure(iso=self.iso, shutter_s=self.shutter_s, f_number=self.f_number, sync_s=self.sync_s)
@@ -172,6 +200,19 @@ class MeterPart(Part):
         )  # fmt: skip
 
 
+class CandelaPart(Part):
+    """Intensity on the axis at full power: candela for continuous light, candela seconds for flash."""
+
+    kind: Literal["candela"]
+    candela: Positive
+
+    def value(self) -> Calibration:
+        return Candela(value=self.candela)
+
+
+AnyCalibration = Annotated[GuideNumberPart | MeterPart | CandelaPart, Field(discriminator="kind")]
+
+
 class ThingPart(Part):
     """What every movable thing has: key, name, place of its middle, turn and tilt in degrees.
 
@@ -190,68 +231,163 @@ class ThingPart(Part):
 
 
 class LightPart(ThingPart):
-    """What every light has."""
+    """What every light has. colour_k: colour temperature of the bare head; gels: names in the order the light passes."""
 
     power_stops: Number
     lowest_stops: int = 7
     steps_per_stop: int = 3
     on: bool = True
     continuous: bool = False
-    calibration: Annotated[GuideNumberPart | MeterPart, Field(discriminator="kind")]
+    colour_k: Kelvin = DAYLIGHT_K
+    gels: Annotated[list[GelName], Field(max_length=MOST_GELS)] = []
+    calibration: AnyCalibration
 
     def emission(self) -> Emission:
         return Emission(
             calibration=self.calibration.value(), power_stops=self.power_stops, on=self.on, continuous=self.continuous,
+            colour_k=self.colour_k, gels=known_gels(tuple(self.gels)),
             power_range=PowerRange(lowest_stops=self.lowest_stops, steps_per_stop=self.steps_per_stop),
         )  # fmt: skip
 
 
 class PanelPart(LightPart):
-    """A rectangular luminous face: even, with a bright core, or with a ramp from its left to its right edge."""
+    """A rectangular luminous face: even, with a bright core, or with a ramp from its left to its right edge.
+
+    grid_angle_deg: full angle of a fabric grid before it, 0 for none.
+    """
 
     kind: Literal["panel"]
     width_cm: Positive
     height_cm: Positive
     gradient: Literal["even", "core", "ramp"] = "even"
     gradient_stops: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
+    grid_angle_deg: Degrees = 0.0
 
     def value(self) -> Light:
         return Panel(
             key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
-            gradient=self.gradient, gradient_stops=self.gradient_stops, emission=self.emission(),
+            gradient=self.gradient, gradient_stops=self.gradient_stops,
+            grid_angle_rad=math.radians(self.grid_angle_deg), emission=self.emission(),
         )  # fmt: skip
 
 
 class GridHeadPart(LightPart):
-    """A dish behind a honeycomb grid of a full beam angle in degrees."""
+    """An even dish behind a honeycomb grid of a full beam angle in degrees."""
 
     kind: Literal["grid head"]
     dish_diameter_cm: Positive
     grid_angle_deg: Positive
 
     def value(self) -> Light:
-        return GridHead(
-            key=self.key, name=self.name, stance=self.stance(), dish_diameter_m=self.dish_diameter_cm / 100,
+        return Lamp(
+            key=self.key, name=self.name, stance=self.stance(), diameter_m=self.dish_diameter_cm / 100,
             grid_angle_rad=math.radians(self.grid_angle_deg), emission=self.emission(),
         )  # fmt: skip
 
 
-class CardPart(ThingPart):
-    """A white or black card, the same on both sides."""
+class MeasuredPart(Part):
+    """A measured lamp: candela at angles off its axis, round about it the same; it burns on."""
 
-    kind: Literal["white card", "black card"]
+    angles_deg: Annotated[list[Degrees], Field(min_length=2, max_length=200)]
+    candela: Annotated[list[Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]], Field(min_length=2, max_length=200)]
+
+    def head(self, diameter_m: float) -> Head:
+        """The lamp as a kind of head. Raises DomainError where angles and intensities do not make a lamp."""
+        if len(self.angles_deg) != len(self.candela) or sorted(set(self.angles_deg)) != self.angles_deg:
+            raise DomainError("a measured lamp needs one intensity for every angle, the angles rising from one to the next.")
+        if self.angles_deg[0] != 0 or not self.candela[0] > 0:
+            raise DomainError("a measured lamp's first angle is 0, and it shines there.")
+        table = tuple(math.radians(a) for a in self.angles_deg), tuple(c / self.candela[0] for c in self.candela)
+        return Head(
+            name=MEASURED, words="", diameter_m=diameter_m, pattern=Pattern(kind=TABLE, table=table), candela=self.candela[0]
+        )
+
+
+class HeadPart(LightPart):
+    """A head of a named kind, or a measured lamp. What is left out is as usual for the kind: brightness, colour, face, whether
+    it burns on.
+
+    dish_diameter_cm: of its face; grid_angle_deg: 0 for none.
+    """
+
+    kind: Literal["head"]
+    head: HeadName
+    measured: MeasuredPart | None = None
+    dish_diameter_cm: Positive | None = None
+    grid_angle_deg: Degrees = 0.0
+    continuous: bool | None = None  # type: ignore[assignment]
+    colour_k: Kelvin | None = None  # type: ignore[assignment]
+    calibration: AnyCalibration | None = None  # type: ignore[assignment]
+
+    def value(self) -> Light:
+        head = self._kind()
+        own: Calibration = Candela(value=head.candela) if head.continuous else GuideNumber(metres=head.guide_number_m)
+        emission = Emission(
+            calibration=self.calibration.value() if self.calibration else own, power_stops=self.power_stops, on=self.on,
+            continuous=head.continuous if self.continuous is None else self.continuous,
+            colour_k=self.colour_k or head.colour_k, gels=known_gels(tuple(self.gels)),
+            power_range=PowerRange(lowest_stops=self.lowest_stops, steps_per_stop=self.steps_per_stop),
+        )  # fmt: skip
+        diameter = self.dish_diameter_cm / 100 if self.dish_diameter_cm else head.diameter_m
+        return Lamp(
+            key=self.key, name=self.name, stance=self.stance(), head=head, diameter_m=diameter,
+            grid_angle_rad=math.radians(self.grid_angle_deg), emission=emission,
+        )  # fmt: skip
+
+    def _kind(self) -> Head:
+        if self.head != MEASURED:
+            return HEAD[self.head]
+        if self.measured is None:
+            raise DomainError(
+                f"{self.name} is a measured lamp without its measurement; bring in its file, or choose a head."
+            )
+        return self.measured.head((self.dish_diameter_cm or MEASURED_FACE_CM) / 100)
+
+
+class FlatPart(ThingPart):
+    """What every card, sheet and net has."""
+
     width_cm: Positive
     height_cm: Positive
 
-    def value(self) -> Card:
+    def card(self, finish: Finish) -> Card:
         return Card(
             key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
-            reflectance=Reflectance.grey(CARD_REFLECTANCE[self.kind]),
+            finish=finish,
         )  # fmt: skip
 
 
-CARD_REFLECTANCE = {"white card": 0.85, "black card": 0.03}
-"""Common practice."""
+class CardPart(FlatPart):
+    """A card, the same on both sides."""
+
+    kind: Literal["white card", "black card", "silver card", "satin silver card", "gold card"]
+
+    def value(self) -> Card:
+        return self.card(FINISH[self.kind])
+
+
+class SheetPart(FlatPart):
+    """A sheet that scatters light through: lit from behind it is a luminous face."""
+
+    kind: Literal["sheet"]
+    material: SheetName
+
+    def value(self) -> Card:
+        return self.card(FINISH[self.material])
+
+
+class NetPart(FlatPart):
+    """A net: dims what passes and leaves its direction."""
+
+    kind: Literal["net"]
+    material: NetName
+
+    def value(self) -> Card:
+        return self.card(FINISH[self.material])
+
+
+AnyLight = Annotated[PanelPart | GridHeadPart | HeadPart, Field(discriminator="kind")]
+AnyCard = Annotated[CardPart | SheetPart | NetPart, Field(discriminator="kind")]
 
 
 class LinePart(Part):
@@ -281,8 +417,8 @@ class ShotDocument(Part):
     camera: CameraPart
     exposure: ExposurePart
     room_lux: Annotated[float, Field(ge=0, le=200_000, allow_inf_nan=False)] = 0.0
-    lights: Annotated[list[Annotated[PanelPart | GridHeadPart, Field(discriminator="kind")]], Field(max_length=24)] = []
-    cards: Annotated[list[CardPart], Field(max_length=24)] = []
+    lights: Annotated[list[AnyLight], Field(max_length=24)] = []
+    cards: Annotated[list[AnyCard], Field(max_length=24)] = []
     reading_line: LinePart = LinePart()
 
     def plan(self) -> Plan:
@@ -298,6 +434,7 @@ class ShotDocument(Part):
             lights=tuple(light.value() for light in self.lights),
             cards=tuple(card.value() for card in self.cards),
             room_lux=self.room_lux,
+            white_k=self.exposure.white_k,
         )
 
 
@@ -367,9 +504,15 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "version": FORMAT_VERSION, "subject": subject}
 
 
+KINDS = {
+    "panel", "grid head", "head", "guide number", "meter", "candela", "turned", "can", "ball", "box", "tube", "model", "sheet",
+    "net", "white card", "black card", "silver card", "satin silver card", "gold card",
+}  # fmt: skip
+"""Names that pydantic puts into the place of a fault where a kind is chosen."""
+
+
 def _as_format_error(fault: Any, count: int) -> FormatError:
-    kinds = {"panel", "grid head", "guide number", "meter", "turned", "can", "ball", "box", "tube", "model"}
-    steps = [step for step in fault["loc"] if step not in kinds]
+    steps = [step for step in fault["loc"] if step not in KINDS]
     place = ""
     for step in steps:
         place += f"[{step}]" if isinstance(step, int) else f".{step}" if place else str(step)

@@ -19,11 +19,12 @@ SWATCH_SIDE = 190
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Entry:
-    """One material: how it is named in shot files, what it is."""
+    """One material or tool: how it is named in shot files, what it is, its figures."""
 
     kind: str
     name: str
     words: str
+    figures: str = ""
 
 
 def groups() -> list[tuple[str, list[Entry]]]:

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from fotaxis.core.camera import lens
 from fotaxis.core.prediction.collisions import collisions
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.sources.heads import PLAIN
 from fotaxis.core.sources.power import power_name
-from fotaxis.core.sources.things import Card, GridHead, Panel, Stance
+from fotaxis.core.sources.things import Card, Lamp, Panel, Stance
 
 CIRCLE_PER_DIAGONAL = 1 / 1500
 """Circle of confusion as a part of the used sensor's diagonal. Common practice."""
@@ -95,19 +96,22 @@ def rows(plan: Plan) -> list[Row]:
     return result
 
 
-def _described(thing: Panel | GridHead | Card) -> tuple[str, str, float]:
-    if isinstance(thing, GridHead):
-        return (
-            f"Ø {thing.dish_diameter_m * 100:g} cm, grid {math.degrees(thing.grid_angle_rad):g}°",
-            "grid head", thing.dish_diameter_m / 2,
-        )  # fmt: skip
+def _described(thing: Panel | Lamp | Card) -> tuple[str, str, float]:
+    """Size, kind and half height of a thing, in words."""
+    if isinstance(thing, Lamp):
+        grid = f", grid {math.degrees(thing.grid_angle_rad):g}°" if thing.grid_angle_rad else ""
+        kind = "grid head" if thing.head is PLAIN and grid else thing.head.name
+        return f"Ø {thing.diameter_m * 100:g} cm{grid}", kind, thing.diameter_m / 2
     size = f"{thing.width_m * 100:g} × {thing.height_m * 100:g} cm"
     if isinstance(thing, Panel):
         gradient = {"even": "even", "core": "bright core", "ramp": "ramp"}[thing.gradient]
         if thing.gradient != "even":
             gradient += f", {thing.gradient_stops:g} stops"
+        if thing.grid_angle_rad:
+            gradient += f", grid {math.degrees(thing.grid_angle_rad):g}°"
         return size, f"panel, {gradient}", thing.height_m / 2
-    return size, "white card" if thing.reflectance.green > 0.5 else "black card", thing.height_m / 2
+    lost = f", −{thing.finish.stops:.2g} stops" if thing.finish.stops else ""
+    return size, thing.finish.name + lost, thing.height_m / 2
 
 
 def camera_figures(plan: Plan) -> CameraFigures:

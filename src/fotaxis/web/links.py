@@ -39,3 +39,11 @@ MATERIAL_PICTURE = "/materials/picture.png"
 
 def material(kind: str, name: str) -> str:
     return f"{MATERIAL_PICTURE}?{urlencode({'kind': kind, 'name': name})}"
+
+
+LIGHTS = "/lights"
+LIGHT_PICTURE = "/lights/picture.png"
+
+
+def light(kind: str, name: str) -> str:
+    return f"{LIGHT_PICTURE}?{urlencode({'kind': kind, 'name': name})}"

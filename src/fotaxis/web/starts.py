@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from fotaxis.core.errors import FormatError
+from fotaxis.core.sources.finishes import CARDS, FINISH, NETS, SHEETS, Finish
+from fotaxis.core.sources.heads import HEAD, HEADS, Head
 
 STARTS = {
     "bottle": "Dark bottle, two edge panels",
@@ -125,31 +127,67 @@ def _other(kind: str) -> dict[str, Any]:
     return {"name": OTHERS[kind], "x_cm": 13, "z_cm": 4, **made[kind]}
 
 
+FLASH = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
+BURNING = {"power_stops": 0, "lowest_stops": 7, "steps_per_stop": 3}
+HEAD_KINDS = [head.name for head in HEADS]
+CARD_KINDS = [finish.name for finish in CARDS]
+SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
+
+
 def new_thing(kind: str) -> dict[str, Any]:
-    """A light or card as it is added: in reach, aimed at the product. Raises FormatError for an unknown kind."""
-    flash = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
+    """A light, card, sheet, net or product as it is added: in reach, aimed at the product.
+
+    Raises FormatError for an unknown kind.
+    """
+    if kind in OTHERS:
+        return _other(kind)
+    if kind in HEAD:
+        return _head(HEAD[kind])
+    if kind in FINISH:
+        return _flat(FINISH[kind])
     things: dict[str, dict[str, Any]] = {
         "panel": {
             "kind": "panel", "name": "Panel", "place": {"x_cm": -50, "y_cm": 25, "z_cm": 10}, "turn_deg": 100, "tilt_deg": 0,
             "width_cm": 30, "height_cm": 120, "gradient": "core", "gradient_stops": 1.5,
-            "calibration": {"kind": "guide number", "metres": 22}, **flash,
+            "calibration": {"kind": "guide number", "metres": 22}, **FLASH,
         },
         "grid head": {
             "kind": "grid head", "name": "Label light", "place": {"x_cm": 25, "y_cm": 80, "z_cm": 90}, "turn_deg": -164,
             "tilt_deg": -37, "dish_diameter_cm": 18, "grid_angle_deg": 20,
-            "calibration": {"kind": "guide number", "metres": 45}, **flash, "power_stops": -5,
-        },
-        "white card": {
-            "kind": "white card", "name": "White card", "place": {"x_cm": 35, "y_cm": 20, "z_cm": 25}, "turn_deg": -125,
-            "tilt_deg": 0, "width_cm": 20, "height_cm": 40,
-        },
-        "black card": {
-            "kind": "black card", "name": "Black card", "place": {"x_cm": 14, "y_cm": 20, "z_cm": -6}, "turn_deg": -80,
-            "tilt_deg": 0, "width_cm": 6, "height_cm": 40,
+            "calibration": {"kind": "guide number", "metres": 45}, **FLASH, "power_stops": -5,
         },
     }  # fmt: skip
-    if kind in OTHERS:
-        return _other(kind)
     if kind not in things:
         raise FormatError(f"there is nothing called {kind[:20]!r} to add.", place="kind")
     return things[kind]
+
+
+def list_of(thing: dict[str, Any]) -> str:
+    """The list of a shot that a new thing belongs to."""
+    if "power_stops" in thing:
+        return "lights"
+    return "cards" if "turn_deg" in thing else "others"
+
+
+def _head(head: Head) -> dict[str, Any]:
+    light = BURNING if head.continuous else FLASH
+    return {
+        "kind": "head", "head": head.name, "name": _title(head.name), "place": {"x_cm": -70, "y_cm": 35, "z_cm": -60},
+        "turn_deg": 50, "tilt_deg": 0, **light,
+    }  # fmt: skip
+
+
+def _flat(finish: Finish) -> dict[str, Any]:
+    places = {
+        "black card": ((14, 20, -6), -80, (6, 40)), "sheet": ((-42, 25, -32), 53, (40, 70)), "net": ((20, 65, 65), -163, (30, 30)),
+    }  # fmt: skip
+    (x, y, z), turn, (width, height) = places.get(finish.name, places.get(finish.group, ((35, 20, 25), -125, (20, 40))))
+    named = {"kind": finish.name} if finish.group == "card" else {"kind": finish.group, "material": finish.name}
+    return {
+        **named, "name": _title(finish.name), "place": {"x_cm": x, "y_cm": y, "z_cm": z}, "turn_deg": turn, "tilt_deg": 0,
+        "width_cm": width, "height_cm": height,
+    }  # fmt: skip
+
+
+def _title(name: str) -> str:
+    return name[0].upper() + name[1:]

@@ -7,11 +7,13 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from fotaxis.core.geometry.flat import BALL
 from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.faces import Movables, beam, face_density, way_to_sample
 from fotaxis.core.optics.lobes import lobe_density, lobe_weight
 from fotaxis.core.optics.material import ACROSS, ALONG
 from fotaxis.core.optics.paths import GLOSS_FAN, fan_frame
-from fotaxis.core.optics.shading import OFFSET, Movables, beam, face_density, passes, suspects, way_to_sample
+from fotaxis.core.optics.shading import OFFSET, passes, suspects
 from fotaxis.core.optics.still import IS_CLEAR, Ints, Still, hit_body
 from fotaxis.core.optics.surface import facet_share
 from fotaxis.core.values import Array
@@ -21,8 +23,8 @@ from fotaxis.core.values import Array
 def _gloss_light(
     still: Still, things: Movables, fans: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
 ) -> None:
-    flats, light, gain, shape, cells, samples = (
-        things.flats, things.light, things.gain, things.shape, things.cells, things.samples,
+    flats, light, gain, shape, count, samples = (
+        things.flats, things.light, things.gain, things.shape, things.parts, things.samples,
     )  # fmt: skip
     skins = still.skins
     passed = np.empty(4)
@@ -39,14 +41,13 @@ def _gloss_light(
             if light[k] < 0:
                 continue
             toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
-            if toward <= OFFSET:
+            if toward <= OFFSET and flats[k, 14] != BALL:
                 continue
             n = -1
             m = 0
-            for cell in range(cells[k, 0] * cells[k, 1]):
-                dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, py, pz)
+            for cell in range(count[k]):
+                dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, py, pz)
                 lz = nx * dx + ny * dy + nz * dz
-                leaves = -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
                 if lz <= 1e-5 or leaves <= 0.0:
                     continue
                 lx, ly = dx * tx + dy * ty + dz * tz, dx * bx + dy * by + dz * bz
@@ -54,15 +55,15 @@ def _gloss_light(
                 scale = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
                 hx, hy, hz = hx * scale, hy * scale, hz * scale
                 dense = lobe_density(vx, vy, vz, hx, hy, hz, along, across)
-                to_light = face_density(flats, cells, k, d, leaves)
+                to_light = face_density(flats, count, k, d, leaves)
                 share = dense * lobe_weight(vx, vy, vz, lx, ly, lz, along, across) / (to_light + rays * dense)
-                lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+                lets_out = beam(flats, shape, things.beams, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
                 share *= lets_out * samples[k, cell, 2]
                 if share < 1e-9:
                     continue
                 if n < 0:
                     n, m = suspects(flats, still.bounds, k, px, py, pz, found)
-                if m > 0 and not _open_way(still, flats, found, n, m, px, py, pz, dx, dy, dz, d, passed):
+                if m > 0 and not _open_way(still, flats, things.veil, found, n, m, px, py, pz, dx, dy, dz, d, passed):
                     continue
                 c_h = vx * hx + vy * hy + vz * hz
                 for c in range(3):
@@ -71,7 +72,7 @@ def _gloss_light(
 
 @leaf
 def _open_way(
-    still: Still, flats: Array, found: Ints, n: int, m: int,
+    still: Still, flats: Array, veil: Array, found: Ints, n: int, m: int,
     px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
 ) -> bool:  # fmt: skip
     """Is the way free of everything, glass too?"""
@@ -81,7 +82,7 @@ def _open_way(
             t, _, _, _ = hit_body(still, s, px, py, pz, dx, dy, dz, OFFSET, length - OFFSET)
             if t < length - OFFSET:
                 return False
-    return passes(still, flats, found, n, m, px, py, pz, dx, dy, dz, length, passed)
+    return passes(still, flats, veil, found, n, m, px, py, pz, dx, dy, dz, length, passed)
 
 
 def gloss_light(

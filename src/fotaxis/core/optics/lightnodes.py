@@ -318,7 +318,7 @@ def locate(still: Still, grid: LightGrid, traced: Traced) -> InGrid:
     return InGrid(node=node, weight=weight)
 
 
-SUBDIVIDED = 4
+SUBDIVIDED = 8
 """Cells where light bends are cut this many times finer each way."""
 
 
@@ -331,7 +331,7 @@ class Closer:
 
 
 def closer(still: Still, grid: LightGrid, traced: Traced, hits: NDArray[np.int64]) -> Closer:
-    """Nodes four times as close around hits that lie in grids; those on meshes are nodes themselves."""
+    """Nodes eight times as close around hits that lie in grids; those on meshes are nodes themselves."""
     rows = traced.hits[hits]
     ids = rows[:, 9].astype(np.int64)
     on_grid = grid.begin[ids] >= 0

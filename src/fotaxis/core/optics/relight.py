@@ -7,52 +7,46 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.geometry.flat import hit_flat
+from fotaxis.core.geometry.flat import BALL, hit_flat
 from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.faces import (
+    GLOSS,
+    HAS_LOBE,
+    STRAIGHT,
+    Movables,
+    add_lobes,
+    add_shown,
+    beam,
+    face_density,
+    face_profile,
+)
 from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
-from fotaxis.core.optics.shading import Movables, beam, face_density, face_profile
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
 
 ROOM = 0
 """Layer 0 is the room's even light; layer 1 + i is light i."""
 
+MOST_VEILED = 16
+"""Stretches on one way that pass through nets or gels; further ones are not dimmed any more."""
 
-@leaf
-def _add_card(
-    cells: Ints, card_luminance: Array, k: int, side: int, u: float, v: float, lights: int,
-    segments: NDArray[np.float32], n: int, layers: NDArray[np.float32], p: int,
-) -> None:  # fmt: skip
-    """Add what card k shows at a place: its luminance between cell middles bilinearly, beyond them held."""
-    columns = cells[k, 0]
-    rows = cells[k, 1]
-    x = min(max((u + 1.0) * 0.5 * columns - 0.5, 0.0), columns - 1.0)
-    y = min(max((v + 1.0) * 0.5 * rows - 0.5, 0.0), rows - 1.0)
-    i = min(int(x), max(columns - 2, 0))
-    j = min(int(y), max(rows - 2, 0))
-    a = x - i
-    b = y - j
-    low = j * columns + i
-    high = min(j + 1, rows - 1) * columns + i
-    right = min(i + 1, columns - 1) - i
-    for light in range(lights):
-        for c in range(3):
-            lower = (1.0 - a) * card_luminance[k, side, light, low, c]
-            lower += a * card_luminance[k, side, light, low + right, c]
-            upper = (1.0 - a) * card_luminance[k, side, light, high, c]
-            upper += a * card_luminance[k, side, light, high + right, c]
-            layers[1 + light, p, c] += segments[n, 7 + c] * ((1.0 - b) * lower + b * upper)
+
+@kernel
+def veil_stack() -> tuple[Array, Ints]:
+    """What is left R, G, B of the light behind the veils passed so far, (17, 3), and the stretches they hold for, (16,)."""
+    return np.ones((MOST_VEILED + 1, 3)), np.zeros(MOST_VEILED, np.int64)
 
 
 @leaf
 def _met(
-    flats: Array, count: int, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool
+    things: Movables, count: int, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool
 ) -> tuple[int, float, float, float]:
     """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
 
-    The first stretch of a path leaves the camera: only what stands in its field can be met there.
+    The first stretch of a path leaves the camera: only what stands in its field can be met there. Veils do not end it.
     """
+    flats, veil = things.flats, things.veil
     ox, oy, oz = float(segments[n, 0]), float(segments[n, 1]), float(segments[n, 2])
     dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
     best = float(segments[n, 6])
@@ -61,6 +55,8 @@ def _met(
     v = 0.0
     for j in range(in_view.shape[0] if first else count):
         k = in_view[j] if first else j
+        if veil[k, 1] > 0.0:
+            continue
         t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
         if t < best:
             best, found, u, v = t, k, a, b
@@ -68,12 +64,33 @@ def _met(
 
 
 @leaf
-def _face_value(flats: Array, shape: Array, k: int, u: float, v: float, segments: NDArray[np.float32], n: int) -> float:
+def _dimmed(
+    things: Movables, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool, reach: float, dim: Array
+) -> None:
+    """Multiply dim (3,) by what the veils before the first `reach` metres of stretch n let through."""
+    veil = things.veil
+    ox, oy, oz = float(segments[n, 0]), float(segments[n, 1]), float(segments[n, 2])
+    dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
+    for j in range(in_view.shape[0] if first else veil.shape[0]):
+        k = in_view[j] if first else j
+        if veil[k, 1] <= 0.0:
+            continue
+        t, _, _ = hit_flat(things.flats, k, ox, oy, oz, dx, dy, dz, 1e-5, reach)
+        if t < reach:
+            steep = abs(dx * things.flats[k, 9] + dy * things.flats[k, 10] + dz * things.flats[k, 11])
+            for c in range(3):
+                dim[c] *= veil[k, c] ** (1.0 / max(steep, 1e-3))
+
+
+@leaf
+def _face_value(
+    flats: Array, shape: Array, beams: Array, k: int, u: float, v: float, segments: NDArray[np.float32], n: int
+) -> float:
     """What face k shows at a place to the end of stretch n, relative to its middle; -1 seen from behind."""
     dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
-    if dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11] >= 0.0:
+    if flats[k, 14] != BALL and dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11] >= 0.0:
         return -1.0
-    return face_profile(shape, k, u, v) * beam(flats, shape, k, -dx, -dy, -dz)
+    return face_profile(shape, k, u, v) * beam(flats, shape, beams, k, -dx, -dy, -dz)
 
 
 @leaf
@@ -83,109 +100,160 @@ def _lobe_part(things: Movables, k: int, segments: NDArray[np.float32], n: int, 
     Source: the balance heuristic, Veach & Guibas 1995 (see glosslight.gloss_light for the other part).
     """
     flats = things.flats
-    leaves = abs(segments[n, 3] * flats[k, 9] + segments[n, 4] * flats[k, 10] + segments[n, 5] * flats[k, 11])
-    to_light = face_density(flats, things.cells, k, t, leaves)
+    leaves = 1.0
+    if flats[k, 14] != BALL:
+        leaves = abs(segments[n, 3] * flats[k, 9] + segments[n, 4] * flats[k, 10] + segments[n, 5] * flats[k, 11])
+    to_light = face_density(flats, things.parts, k, t, leaves)
     return segments[n, 10] / (segments[n, 10] + to_light)
 
 
 @leaf
-def _gather(
-    things: Movables, lights: int, room: float, in_view: Ints, seen_by_camera: bool,
-    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64],
-    colours: NDArray[np.float32], light_at: NDArray[np.float32],
-    begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32],
+def _add_thing(
+    things: Movables, k: int, value: float, u: float, v: float, segments: NDArray[np.float32], n: int, lights: int,
+    room: float, dim: Array, out: Array,
 ) -> None:  # fmt: skip
-    flats, light, gain, shape, albedo = things.flats, things.light, things.gain, things.shape, things.albedo
+    """Add what a card or sheet shows to the end of stretch n, to out (1 + lights, 3); value: below 0 seen from behind."""
+    side = 0 if value >= 0.0 else 1
+    for c in range(3):
+        given = things.albedo[k, c] + things.through[k, c] + things.lobes[k, STRAIGHT] + things.lobes[k, GLOSS + c]
+        out[ROOM, c] += dim[c] * given * room
+    add_shown(things, k, side, u, v, lights, 1.0, dim, out[1:])
+    if things.lobes[k, HAS_LOBE] > 0.0:
+        dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
+        add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, dim, True, 0, out[1:])
+
+
+@leaf
+def _gather(
+    things: Movables, lights: int, room: float, in_view: Ints, seen_by_camera: bool, veiled: bool,
+    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64],
+    colours: NDArray[np.float32], light_at: NDArray[np.float32], begin: int, end: int, scratch: Array, dims: Array, ends: Ints,
+    layers: NDArray[np.float32], seen: NDArray[np.int32],
+) -> None:  # fmt: skip
+    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
     count = light.shape[0]
+    dim = dims[MOST_VEILED]
     for p in range(begin, end):
         for i in range(lights + 1):
             for c in range(3):
                 layers[i, p, c] = 0.0
         met = 0
+        depth = 0
         n = starts[p]
         while n < starts[p + 1]:
+            while depth > 0 and n >= ends[depth]:
+                depth -= 1
+            for c in range(3):
+                dim[c] = dims[depth, c]
             if segments[n, 6] > 0.0:
-                found, u, v, t = _met(flats, count, in_view, segments, n, seen_by_camera and n == starts[p])
+                first = seen_by_camera and n == starts[p]
+                found, u, v, t = _met(things, count, in_view, segments, n, first)
+                if veiled:
+                    _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
                     weight = max(segments[n, 7], max(segments[n, 8], segments[n, 9]))
                     if weight >= WORTH_AN_EDGE:
                         met = (met * 31 + (n - starts[p]) * 256 + found + 1) % 1_000_003
                     own = light[found]
-                    value = _face_value(flats, shape, found, u, v, segments, n)
+                    value = _face_value(flats, shape, things.beams, found, u, v, segments, n)
+                    for c in range(3):
+                        dim[c] *= segments[n, 7 + c]
                     if own >= 0:
                         if segments[n, 10] > 0.0 and value > 0.0:
                             value *= _lobe_part(things, found, segments, n, t)
                         for c in range(3):
-                            layers[1 + own, p, c] += segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
+                            layers[1 + own, p, c] += dim[c] * max(value, 0.0) * gain[found, c]
                     else:
-                        side = 0 if value >= 0.0 else 1
-                        _add_card(things.cells, things.card_luminance, found, side, u, v, lights, segments, n, layers, p)
-                        for c in range(3):
-                            layers[ROOM, p, c] += segments[n, 7 + c] * albedo[found, c] * room
+                        scratch[:] = 0.0
+                        _add_thing(things, found, value, u, v, segments, n, lights, room, dim, scratch)
+                        for i in range(lights + 1):
+                            for c in range(3):
+                                layers[i, p, c] += scratch[i, c]
                     n += skip[n]
                     continue
+                if veiled and depth < MOST_VEILED - 1 and dim[1] != dims[depth, 1]:
+                    depth += 1
+                    ends[depth] = n + skip[n]
+                    for c in range(3):
+                        dims[depth, c] = dim[c]
             h = segment_hit[n]
             if h >= 0:
                 for i in range(lights + 1):
                     for c in range(3):
-                        layers[i, p, c] += colours[h, c] * light_at[h, i, c]
+                        layers[i, p, c] += dim[c] * colours[h, c] * light_at[h, i, c]
             elif h == LEAVES:
                 for c in range(3):
-                    layers[ROOM, p, c] += segments[n, 7 + c] * room
+                    layers[ROOM, p, c] += dim[c] * segments[n, 7 + c] * room
             n += 1
         seen[p] = met
 
 
 @kernel
 def _paint(
-    things: Movables, in_view: Ints, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
+    things: Movables, in_view: Ints, veiled: bool, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
     skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32],
     node: NDArray[np.int32], weight: NDArray[np.float32], room: float, curve: NDArray[np.uint8], begin: int, end: int,
     out: NDArray[np.uint8],
 ) -> None:  # fmt: skip
-    flats, light, gain, shape, albedo = things.flats, things.light, things.gain, things.shape, things.albedo
+    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
     count = light.shape[0]
     nothing = np.float32(0.0)
-    dim = np.float32(room)
     top = np.float32(curve.shape[0] - 1)
     half = np.float32(0.5)
     one = np.float32(1.0)
-    card = np.empty((2, 1, 3), np.float32)
+    thing = np.empty((2, 3))
+    dims, ends = veil_stack()
+    dim = dims[MOST_VEILED]
     for p in range(begin, end):
         red = green = blue = nothing
         n = starts[p]
         last = starts[p + 1]
+        depth = 0
         while n < last:
             first = n == starts[p]
+            if veiled:
+                while depth > 0 and n >= ends[depth]:
+                    depth -= 1
+            for c in range(3):
+                dim[c] = dims[depth, c]
             if segments[n, 6] > nothing and (in_view.shape[0] > 0 or not first):
-                found, u, v, _ = _met(flats, count, in_view, segments, n, first)
+                found, u, v, t = _met(things, count, in_view, segments, n, first)
+                if veiled:
+                    _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
-                    value = _face_value(flats, shape, found, u, v, segments, n)
-                    card[:] = 0.0
+                    value = _face_value(flats, shape, things.beams, found, u, v, segments, n)
+                    for c in range(3):
+                        dim[c] *= segments[n, 7 + c]
                     if light[found] >= 0:
-                        for c in range(3):
-                            card[1, 0, c] = segments[n, 7 + c] * max(value, 0.0) * gain[found, c]
+                        value = max(value, 0.0)
+                        red += np.float32(dim[0] * value * gain[found, 0])
+                        green += np.float32(dim[1] * value * gain[found, 1])
+                        blue += np.float32(dim[2] * value * gain[found, 2])
                     else:
-                        side = 0 if value >= 0.0 else 1
-                        _add_card(things.cells, things.card_luminance, found, side, u, v, 1, segments, n, card, 0)
-                        for c in range(3):
-                            card[1, 0, c] += segments[n, 7 + c] * albedo[found, c] * dim
-                    red += card[1, 0, 0]
-                    green += card[1, 0, 1]
-                    blue += card[1, 0, 2]
+                        thing[:] = 0.0
+                        _add_thing(things, found, value, u, v, segments, n, 1, room, dim, thing)
+                        red += np.float32(thing[0, 0] + thing[1, 0])
+                        green += np.float32(thing[0, 1] + thing[1, 1])
+                        blue += np.float32(thing[0, 2] + thing[1, 2])
                     n += skip[n]
                     continue
+                if veiled and depth < MOST_VEILED - 1 and dim[1] != dims[depth, 1]:
+                    depth += 1
+                    ends[depth] = n + skip[n]
+                    for c in range(3):
+                        dims[depth, c] = dim[c]
             h = segment_hit[n]
             if h >= 0:
                 i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
                 a, b, c_, d = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
-                red += colours[h, 0] * (a * nodes[i, 0] + b * nodes[j, 0] + c_ * nodes[k, 0] + d * nodes[m, 0])
-                green += colours[h, 1] * (a * nodes[i, 1] + b * nodes[j, 1] + c_ * nodes[k, 1] + d * nodes[m, 1])
-                blue += colours[h, 2] * (a * nodes[i, 2] + b * nodes[j, 2] + c_ * nodes[k, 2] + d * nodes[m, 2])
+                fr, fg, fb = np.float32(dim[0]), np.float32(dim[1]), np.float32(dim[2])
+                red += fr * colours[h, 0] * (a * nodes[i, 0] + b * nodes[j, 0] + c_ * nodes[k, 0] + d * nodes[m, 0])
+                green += fg * colours[h, 1] * (a * nodes[i, 1] + b * nodes[j, 1] + c_ * nodes[k, 1] + d * nodes[m, 1])
+                blue += fb * colours[h, 2] * (a * nodes[i, 2] + b * nodes[j, 2] + c_ * nodes[k, 2] + d * nodes[m, 2])
             elif h == LEAVES:
-                red += segments[n, 7] * dim
-                green += segments[n, 8] * dim
-                blue += segments[n, 9] * dim
+                red += np.float32(segments[n, 7] * dim[0] * room)
+                green += np.float32(segments[n, 8] * dim[1] * room)
+                blue += np.float32(segments[n, 9] * dim[2] * room)
             n += 1
         out[p, 0] = curve[int(math.sqrt(max(nothing, min(one, red))) * top + half)]
         out[p, 1] = curve[int(math.sqrt(max(nothing, min(one, green))) * top + half)]
@@ -203,9 +271,11 @@ def gather(
     light_at (m, 1 + lights, 3) belongs to traced.hits: what a hit of colour 1 shows. The room layer is for 1 lux everywhere.
     seen (samples,): a number that differs where other movables are met or after other events, 0 for none.
     """
+    dims, ends = veil_stack()
     _gather(
-        movables, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None, traced.segments,
-        traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at, begin, end, layers, seen,
+        movables, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None,
+        bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at,
+        begin, end, np.empty((1 + lights, 3)), dims, ends, layers, seen,
     )  # fmt: skip
 
 
@@ -222,8 +292,8 @@ def paint(
     at: where the hits take their light; curve: output indexed by the square root of a level.
     """
     _paint(
-        movables, in_view, traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, nodes, at.node,
-        at.weight, room_gain / math.pi, curve, begin, end, out,
+        movables, in_view, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
+        traced.colours, nodes, at.node, at.weight, room_gain / math.pi, curve, begin, end, out,
     )  # fmt: skip
 
 
@@ -236,7 +306,9 @@ def stands_in_field(
     """
     flats = movables.flats[: len(movables.light)]
     su, sv = flats[:, 12, None] * flats[:, 3:6], flats[:, 13, None] * flats[:, 6:9]
-    corners = flats[:, None, 0:3] + np.stack([-su - sv, su - sv, su + sv, sv - su], axis=1) - eye
+    deep = np.where(flats[:, 14, None] == BALL, flats[:, 12, None], 0.0) * flats[:, 9:12]
+    face = np.stack([-su - sv, su - sv, su + sv, sv - su], axis=1)
+    corners = flats[:, None, 0:3] + np.concatenate([face - deep[:, None], face + deep[:, None]], axis=1) - eye
     x, y, z = (corners @ axis for axis in basis)
     beyond = np.stack([x > half_width * z, x < -half_width * z, y > half_height * z, y < -half_height * z, z < 0])
     return np.flatnonzero(~beyond.all(axis=2).any(axis=0))

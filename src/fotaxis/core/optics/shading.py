@@ -1,20 +1,30 @@
-"""Light from panels, heads and cards on matte surfaces, with what stands in between.
+"""Light from panels, heads, cards and sheets on matte surfaces, with what stands in between.
 
 An even rectangle has Lambert's closed form. Shadows and gradients enter as a ratio: the face is cut into cells,
-and the closed form is weighted by the share of the cells' light that arrives. A gridded disc is summed over cells.
+and the closed form is weighted by the share of the cells' light that arrives. Discs and balls are summed over samples.
 """
 
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
-from fotaxis.core.geometry.flat import DISC, hit_flat
+from fotaxis.core.geometry.flat import BALL, RECTANGLE, hit_flat
 from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.faces import (
+    GLOSS,
+    HAS_LOBE,
+    STRAIGHT,
+    Movables,
+    add_lobes,
+    add_shown,
+    beam,
+    face_area,
+    way_to_sample,
+)
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import CLEAR, KIND
@@ -26,87 +36,20 @@ LEAST_BOUNCE = 0.05
 """A card that reflects less than this throws no light on other things; it still shades them and is seen as it is."""
 
 
-class Movables(NamedTuple):
-    """Everything that may be moved while the picture is watched: panels, heads, cards.
-
-    flats (k + still, 24)      see geometry.flat; the movable things first, then the still flats, which only shade
-    light (k,) int64           the light it is the face of, -1 for a card
-    gain (k, 3)                luminance at the middle of the face, linear Rec. 709, cd s/m2 (flash) or cd/m2
-    shape (k, 4)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; tangent of the grid's
-                               half angle (0: no grid); front only (1) or both sides (0)
-    albedo (k, 3)              diffuse reflectance of a card; 0 for lights
-    cells (k, 2) int64         columns and rows of a card's cells; for a light their product is the number of samples
-    samples (k, cells, 3)      places of equal share, u and v -1..1, and the luminance there relative to the face's middle
-    card_luminance (k, 2, lights, rows * columns, 3)   per card and side (front, back), filled by light_cards
-    """
-
-    flats: Array
-    light: Ints
-    gain: Array
-    shape: Array
-    albedo: Array
-    cells: Ints
-    samples: Array
-    card_luminance: Array
-
-
-@leaf
-def face_profile(shape: Array, k: int, u: float, v: float) -> float:
-    """Luminance at a place on face k relative to its middle; u, v -1..1."""
-    kind = shape[k, 0]
-    if kind == 0.0:
-        return 1.0
-    if kind == 1.0:
-        return 2.0 ** (-shape[k, 1] * min(1.0, 0.5 * (u * u + v * v)))
-    return 2.0 ** (-shape[k, 1] * 0.5 * (1.0 + u))
-
-
-@leaf
-def grid_transmission(tangent: float, tangent_half: float) -> float:
-    """Share of a honeycomb's cells seen open at an angle off its axis, given as tangents.
-
-        T = 2/pi (acos x - x sqrt(1 - x^2)),  x = tan(angle) / tan(half the nominal angle);  0 for x >= 1
-
-    The overlap of the two ends of a round cell.  Limits: 1 on the axis.  tangent_half 0 means no grid: always 1.
-    """
-    if tangent_half <= 0.0:
-        return 1.0
-    x = tangent / tangent_half
-    if x >= 1.0:
-        return 0.0
-    return (math.acos(x) - x * math.sqrt(1.0 - x * x)) * 2.0 / math.pi
-
-
-@leaf
-def beam(flats: Array, shape: Array, k: int, dx: float, dy: float, dz: float) -> float:
-    """What the grid of face k lets out along a unit direction away from it; 0 behind the face."""
-    c = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
-    if c <= 0.0:
-        return 0.0
-    if shape[k, 2] <= 0.0:
-        return 1.0
-    return grid_transmission(math.sqrt(max(0.0, 1.0 - c * c)) / c, shape[k, 2])
-
-
-@leaf
-def face_density(flats: Array, cells: Ints, k: int, distance: float, leaves: float) -> float:
-    """Directions per steradian to the samples of face k, seen from a distance; leaves: cosine at the face."""
-    area = 4.0 * flats[k, 12] * flats[k, 13]
-    if flats[k, 14] == DISC:
-        area *= 0.25 * math.pi
-    return cells[k, 0] * cells[k, 1] * distance * distance / (max(leaves, 1e-9) * area)
-
-
 @leaf
 def _one_side(flats: Array, j: int, k: int, px: float, py: float, pz: float) -> bool:
     """Do the place and the whole of face k lie on one side of flat j, or the place in its plane?"""
     nx, ny, nz = flats[j, 9], flats[j, 10], flats[j, 11]
+    if flats[j, 14] == BALL:
+        return False
     place = (px - flats[j, 0]) * nx + (py - flats[j, 1]) * ny + (pz - flats[j, 2]) * nz
     if abs(place) < OFFSET:
         return True
     middle = (flats[k, 0] - flats[j, 0]) * nx + (flats[k, 1] - flats[j, 1]) * ny + (flats[k, 2] - flats[j, 2]) * nz
     reach = flats[k, 12] * abs(flats[k, 3] * nx + flats[k, 4] * ny + flats[k, 5] * nz)
     reach += flats[k, 13] * abs(flats[k, 6] * nx + flats[k, 7] * ny + flats[k, 8] * nz)
+    if flats[k, 14] == BALL:
+        reach = flats[k, 12]
     if place > 0.0:
         return middle - reach >= 0.0
     return middle + reach <= 0.0
@@ -190,19 +133,26 @@ def _add_crossings(
 
 @leaf
 def passes(
-    still: Still, flats: Array, found: Ints, n: int, m: int,
+    still: Still, flats: Array, veil: Array, found: Ints, n: int, m: int,
     px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
 ) -> bool:  # fmt: skip
     """Does light get from a place to the point `length` away along a unit direction? Its shares R, G, B in passed[1:4].
 
-    found[:n] flats, found[n:m] bodies: the suspects. Glass dims by Fresnel and absorption on a straight way.
-    passed (4,): scratch space.
+    found[:n] flats, found[n:m] bodies: the suspects. Glass dims by Fresnel and absorption on a straight way; a net or gel lets
+    its share to the power 1 / cos through. passed (4,): scratch space.
     """
     t_max = length - OFFSET
+    red = green = blue = 1.0
     for i in range(n):
-        t, _, _ = hit_flat(flats, found[i], px, py, pz, dx, dy, dz, OFFSET, t_max)
+        k = found[i]
+        t, _, _ = hit_flat(flats, k, px, py, pz, dx, dy, dz, OFFSET, t_max)
         if t < t_max:
-            return False
+            if k >= veil.shape[0] or veil[k, 0] + veil[k, 1] + veil[k, 2] <= 0.0:
+                return False
+            steep = 1.0 / max(abs(dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]), 1e-3)
+            red *= veil[k, 0] ** steep
+            green *= veil[k, 1] ** steep
+            blue *= veil[k, 2] ** steep
     passed[0] = 1.0
     passed[1] = passed[2] = passed[3] = 0.0
     glass = False
@@ -218,85 +168,86 @@ def passes(
             return False
     for c in range(1, 4):
         passed[c] = passed[0] * math.exp(-max(0.0, passed[c])) if glass else 1.0
+    passed[1] *= red
+    passed[2] *= green
+    passed[3] *= blue
     return True
 
 
 @leaf
-def way_to_sample(
-    flats: Array, samples: Array, k: int, cell: int, px: float, py: float, pz: float
-) -> tuple[float, float, float, float]:
-    """Unit direction and distance from a place to a sample of face k."""
-    u = samples[k, cell, 0] * flats[k, 12]
-    v = samples[k, cell, 1] * flats[k, 13]
-    dx = flats[k, 0] + u * flats[k, 3] + v * flats[k, 6] - px
-    dy = flats[k, 1] + u * flats[k, 4] + v * flats[k, 7] - py
-    dz = flats[k, 2] + u * flats[k, 5] + v * flats[k, 8] - pz
-    d = math.sqrt(dx * dx + dy * dy + dz * dz)
-    return dx / d, dy / d, dz / d, d
+def throws_light(things: Movables, k: int) -> bool:
+    """Does a thing that is no light throw on enough of what falls on it to count?"""
+    most = 0.0
+    for c in range(3):
+        most += things.albedo[k, c] + things.through[k, c] + things.lobes[k, GLOSS + c] + things.lobes[k, STRAIGHT]
+    return most >= 3.0 * LEAST_BOUNCE
 
 
 @leaf
 def _arriving(
     still: Still, things: Movables, lights: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
-    coat: float, entry: float, cards: bool, found: Ints, corners: Array, passed: Array, scratch: Array, out: Array,
+    coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, corners: Array, passed: Array, scratch: Array,
+    out: Array,
 ) -> None:  # fmt: skip
-    """Add the illuminance at a place from every light (and by way of cards) to out (lights, 3).
+    """Add the illuminance at a place from every light, or by way of cards and sheets, or both, to out (lights, 3).
 
     Under a coat (index, 0 for none) light counts by what enters there over what enters on average (1 / entry).
     found, corners (4, 3), passed (4,), scratch (lights, 3): the caller's scratch space.
     """
     flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
-    albedo, cells, samples, card_luminance = things.albedo, things.cells, things.samples, things.card_luminance
+    samples = things.samples
     for k in range(light.shape[0]):
         is_card = light[k] < 0
-        if is_card and (not cards or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] < 3.0 * LEAST_BOUNCE):
+        if not (from_things and throws_light(things, k) if is_card else from_lights):
             continue
-        toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
         side = 0
-        if toward <= OFFSET:
-            if not is_card or toward >= -OFFSET:
-                continue
-            side = 1
+        if flats[k, 14] != BALL:
+            toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
+            if toward <= OFFSET:
+                if not is_card or toward >= -OFFSET:
+                    continue
+                side = 1
         n, m = suspects(flats, still.bounds, k, px, py, pz, found)
-        disc = flats[k, 14] == DISC
-        if m == 0 and not is_card and not disc and shape[k, 0] == 0.0 and coat <= 0.0:
+        is_rectangle = flats[k, 14] == RECTANGLE
+        if m == 0 and not is_card and is_rectangle and shape[k, 0] == 0.0 and shape[k, 2] == 0.0 and coat <= 0.0:
             whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
             for c in range(3):
                 out[light[k], c] += whole * gain[k, c]
             continue
-        count = cells[k, 0] * cells[k, 1]
+        count = things.parts[k]
         all_sum = 0.0
         scratch[:] = 0.0
         for cell in range(count):
-            dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, py, pz)
+            dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, py, pz)
             falls = nx * dx + ny * dy + nz * dz
-            leaves = abs(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
+            leaves = abs(leaves)
             if falls <= 0.0 or leaves <= 0.0:
                 continue
             form = falls * leaves / (d * d)
             all_sum += form
-            lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+            lets_out = beam(flats, shape, things.beams, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
             if lets_out <= 0.0:
                 continue
             passed[1] = passed[2] = passed[3] = 1.0
-            if m > 0 and not passes(still, flats, found, n, m, px, py, pz, dx, dy, dz, d, passed):
+            if m > 0 and not passes(still, flats, things.veil, found, n, m, px, py, pz, dx, dy, dz, d, passed):
                 continue
             if coat > 0.0:
                 form *= (1.0 - reflectance(falls, coat)) * entry
             if is_card:
-                for i in range(lights):
-                    for c in range(3):
-                        scratch[i, c] += form * passed[1 + c] * card_luminance[k, side, i, cell, c]
+                u, v = samples[k, cell, 0], samples[k, cell, 1]
+                add_shown(things, k, side, u, v, lights, form, passed[1:4], scratch)
+                if things.lobes[k, HAS_LOBE] > 0.0:
+                    add_lobes(things, k, u, v, dx, dy, dz, lights, form, passed[1:4], False, cell, scratch)
             else:
                 form *= lets_out * samples[k, cell, 2]
                 for c in range(3):
                     scratch[0, c] += form * passed[1 + c]
         if all_sum <= 0.0:
             continue
-        if disc:
-            whole = math.pi * flats[k, 12] * flats[k, 13] * all_sum / count
+        if is_rectangle:
+            whole = _card_form(flats, k, side, px, py, pz, nx, ny, nz, corners)
         else:
-            whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
+            whole = face_area(flats, k, px, py, pz) * all_sum / count
         if is_card:
             for i in range(lights):
                 for c in range(3):
@@ -306,34 +257,72 @@ def _arriving(
                 out[light[k], c] += whole * scratch[0, c] / all_sum * gain[k, c]
 
 
+@leaf
+def _card_form(
+    flats: Array, k: int, side: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float, corners: Array
+) -> float:
+    """As illuminance.rectangle_form, from the side of the face that looks at the place."""
+    if side == 0:
+        return rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
+    # Seen from behind: the place and its normal mirrored at the face's plane see its front.
+    gap = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
+    along = nx * flats[k, 9] + ny * flats[k, 10] + nz * flats[k, 11]
+    return rectangle_form(
+        flats, k, px - 2.0 * gap * flats[k, 9], py - 2.0 * gap * flats[k, 10], pz - 2.0 * gap * flats[k, 11],
+        nx - 2.0 * along * flats[k, 9], ny - 2.0 * along * flats[k, 10], nz - 2.0 * along * flats[k, 11], corners,
+    )  # fmt: skip
+
+
 @kernel
-def _light_cards(still: Still, things: Movables, lights: int) -> None:
-    flats, albedo = things.flats, things.albedo
+def _light_faces(
+    still: Still, things: Movables, lights: int, nodes: Array, bounced: bool, begin: int, end: int, out: Array
+) -> None:
+    flats = things.flats
     corners = np.empty((4, 3))
     passed = np.empty(4)
     scratch = np.empty((lights, 3))
-    out = np.empty((lights, 3))
+    front = np.empty((lights, 3))
+    back = np.empty((lights, 3))
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
-    for k in range(things.light.shape[0]):
-        if things.light[k] >= 0 or albedo[k, 0] + albedo[k, 1] + albedo[k, 2] <= 0.0:
-            continue
-        for cell in range(2 * things.cells[k, 0] * things.cells[k, 1]):
-            side = cell % 2
-            sign = 1.0 - 2.0 * side
-            u = things.samples[k, cell // 2, 0] * flats[k, 12]
-            v = things.samples[k, cell // 2, 1] * flats[k, 13]
-            out[:] = 0.0
-            _arriving(
-                still, things, lights,
-                flats[k, 0] + u * flats[k, 3] + v * flats[k, 6],
-                flats[k, 1] + u * flats[k, 4] + v * flats[k, 7],
-                flats[k, 2] + u * flats[k, 5] + v * flats[k, 8],
-                sign * flats[k, 9], sign * flats[k, 10], sign * flats[k, 11], 0.0, 1.0, False, found, corners, passed, scratch,
-                out,
-            )  # fmt: skip
-            for i in range(lights):
-                for c in range(3):
-                    things.card_luminance[k, side, i, cell // 2, c] = out[i, c] * albedo[k, c] / math.pi
+    for node in range(begin, end):
+        k, cell = int(nodes[node, 0]), int(nodes[node, 3])
+        u, v = nodes[node, 1] * flats[k, 12], nodes[node, 2] * flats[k, 13]
+        x = flats[k, 0] + u * flats[k, 3] + v * flats[k, 6]
+        y = flats[k, 1] + u * flats[k, 4] + v * flats[k, 7]
+        z = flats[k, 2] + u * flats[k, 5] + v * flats[k, 8]
+        nx, ny, nz = flats[k, 9], flats[k, 10], flats[k, 11]
+        front[:] = 0.0
+        back[:] = 0.0
+        first = not bounced
+        _arriving(
+            still, things, lights, x, y, z, nx, ny, nz, 0.0, 1.0, first, bounced, found, corners, passed, scratch, front
+        )
+        _arriving(
+            still, things, lights, x, y, z, -nx, -ny, -nz, 0.0, 1.0, first, bounced, found, corners, passed, scratch, back
+        )
+        for i in range(lights):
+            for c in range(3):
+                a, b = things.albedo[k, c] / math.pi, things.through[k, c] / math.pi
+                out[node, 0, i, c] = a * front[i, c] + b * back[i, c]
+                out[node, 1, i, c] = a * back[i, c] + b * front[i, c]
+        if things.lobes[k, HAS_LOBE] > 0.0 and not bounced:
+            for j in range(things.light.shape[0]):
+                if j != k:
+                    things.open[k, j, cell] = _reaches(still, things, j, x, y, z, found, passed)
+
+
+@leaf
+def _reaches(still: Still, things: Movables, j: int, x: float, y: float, z: float, found: Ints, passed: Array) -> float:
+    """Share of the samples of face j that a place sees, dimmed ones in part."""
+    n, m = suspects(things.flats, still.bounds, j, x, y, z, found)
+    if m == 0:
+        return 1.0
+    total = 0.0
+    for s in range(things.parts[j]):
+        dx, dy, dz, d, _ = way_to_sample(things.flats, things.samples, j, s, x, y, z)
+        if passes(still, things.flats, things.veil, found, n, m, x, y, z, dx, dy, dz, d, passed):
+            total += passed[2]
+    return total / things.parts[j]
 
 
 @kernel
@@ -350,17 +339,22 @@ def _light_places(
         sums[:] = 0.0
         _arriving(
             still, things, lights, places[p, 0], places[p, 1], places[p, 2], places[p, 3], places[p, 4], places[p, 5],
-            places[p, 6], places[p, 7], True, found, corners, passed, scratch, sums,
+            places[p, 6], places[p, 7], True, True, found, corners, passed, scratch, sums,
         )  # fmt: skip
         for i in range(lights):
             for c in range(3):
                 out[p, i, c] = sums[i, c]
 
 
-def light_cards(still: Still, movables: Movables, lights: int) -> None:
-    """Fill card_luminance: one bounce, albedo times illuminance over pi at the middle of every cell, both sides."""
-    if lights:
-        _light_cards(still, movables, lights)
+def light_faces(
+    still: Still, movables: Movables, lights: int, nodes: Array, *, bounced: bool, begin: int, end: int, out: Array
+) -> None:
+    """Light places on cards and sheets: out (n, 2, lights, 3) gets what places `nodes` (n, 4: face, u, v, cell) show, front
+    and back, by diffuse reflection and transmission, rows begin..end.
+
+    bounced: by what other cards and sheets show (Movables.shown); else by the lights, and Movables.open is filled.
+    """
+    _light_faces(still, movables, lights, nodes, bounced, begin, end, out)
 
 
 def light_places(
@@ -372,15 +366,3 @@ def light_places(
     lux s per light at full power for flash, lux for continuous light.
     """
     _light_places(still, movables, lights, places, begin, end, out)
-
-
-def as_one_light(movables: Movables, gains: Array) -> Movables:
-    """The same things with all lights, each times its gain, seen as light 0; their card_luminance must be filled.
-
-    gains (lights,) float64.
-    """
-    shines = movables.light >= 0
-    gain = movables.gain.copy()
-    gain[shines] *= gains[movables.light[shines], None]
-    cards = np.einsum("kslcx,l->kscx", movables.card_luminance, gains)[:, :, None]
-    return movables._replace(light=np.where(shines, 0, -1), gain=gain, card_luminance=cards)

@@ -15,12 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
-from fotaxis.core.geometry.flat import DISC
+from fotaxis.core.geometry.flat import BALL, RECTANGLE
 from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.faces import Movables, add_shown, beam, face_area, way_to_sample
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import COAT, INNER, KIND, METAL
-from fotaxis.core.optics.shading import Movables, beam, near_in_plan, passes, plan_reach, way_to_sample
+from fotaxis.core.optics.shading import near_in_plan, passes, plan_reach, throws_light
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.surface import gloss_share
 from fotaxis.core.values import Array
@@ -90,27 +91,32 @@ def _enters(coat: float, entry: float, cosine: float) -> float:
 
 @leaf
 def _mirrored(
-    still: Still, things: Movables, size: Array, skin: Array, k: int, place: NDArray[np.float32],
-    found: Ints, corners: Array, passed: Array, share: Array,
+    still: Still, things: Movables, size: Array, skin: Array, k: int, place: NDArray[np.float32], lights: int,
+    found: Ints, corners: Array, passed: Array, share: Array, into: Array,
 ) -> bool:  # fmt: skip
-    """Light from face k by way of the gloss, as parts R, G, B of the luminance of its middle, to share; False for none."""
-    flats, shape, cells, samples = things.flats, things.shape, things.cells, things.samples
+    """Light from face k by way of the gloss, to into (lights, 3); False for none."""
+    flats, light, gain, shape, samples = things.flats, things.light, things.gain, things.shape, things.samples
     px, py, pz = float(place[0]), float(place[1]), float(place[2])
     nx, ny, nz = float(place[3]), float(place[4]), float(place[5])
     iy = 2.0 * size[2] - py
-    toward = (px - flats[k, 0]) * flats[k, 9] + (iy - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
-    if toward <= OFFSET:
-        return False
+    side = 0
+    if flats[k, 14] != BALL:
+        toward = (px - flats[k, 0]) * flats[k, 9] + (iy - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
+        if toward <= OFFSET:
+            if light[k] >= 0 or toward >= -OFFSET:
+                return False
+            side = 1
     n, m = _in_the_way(
         flats, things.light.shape[0], still.bounds, k, px, pz, flats[k, 0], flats[k, 2], plan_reach(flats, k), found
     )
-    share[:] = 0.0
+    into[:] = 0.0
     whole = 0.0
-    count = cells[k, 0] * cells[k, 1]
+    some = False
+    count = things.parts[k]
     for cell in range(count):
-        dx, dy, dz, d = way_to_sample(flats, samples, k, cell, px, iy, pz)
+        dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, iy, pz)
+        leaves = abs(leaves)
         falls = nx * dx - ny * dy + nz * dz
-        leaves = -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz)
         if falls <= 0.0 or leaves <= 0.0:
             continue
         form = falls * leaves / (d * d)
@@ -122,29 +128,39 @@ def _mirrored(
         cz = pz + first * dz
         if abs(cx) > size[0] or abs(cz) > size[1]:
             continue
-        lets_out = beam(flats, shape, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+        lets_out = beam(flats, shape, things.beams, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
         if lets_out <= 0.0:
             continue
-        form *= lets_out * samples[k, cell, 2] * _enters(float(place[6]), float(place[7]), falls)
-        red = green = blue = form
+        form *= lets_out * _enters(float(place[6]), float(place[7]), falls)
+        share[0] = share[1] = share[2] = 1.0
         if m > 0:
-            if not passes(still, flats, found, n, m, px, py, pz, dx, -dy, dz, first, passed):
+            if not passes(still, flats, things.veil, found, n, m, px, py, pz, dx, -dy, dz, first, passed):
                 continue
-            red, green, blue = red * passed[1], green * passed[2], blue * passed[3]
-            if not passes(still, flats, found, n, m, cx, size[2], cz, dx, dy, dz, d - first, passed):
+            for c in range(3):
+                share[c] = passed[1 + c]
+            if not passes(still, flats, things.veil, found, n, m, cx, size[2], cz, dx, dy, dz, d - first, passed):
                 continue
-            red, green, blue = red * passed[1], green * passed[2], blue * passed[3]
-        share[0] += red * gloss_share(skin, 0, 0, dy)
-        share[1] += green * gloss_share(skin, 0, 1, dy)
-        share[2] += blue * gloss_share(skin, 0, 2, dy)
-    if share[0] + share[1] + share[2] <= 0.0:
+            for c in range(3):
+                share[c] *= passed[1 + c]
+        some = True
+        for c in range(3):
+            share[c] *= gloss_share(skin, 0, c, dy)
+        if light[k] >= 0:
+            for c in range(3):
+                into[light[k], c] += form * samples[k, cell, 2] * share[c] * gain[k, c]
+        else:
+            add_shown(things, k, side, samples[k, cell, 0], samples[k, cell, 1], lights, form, share, into)
+    if not some:
         return False
-    if flats[k, 14] == DISC:
-        scale = math.pi * flats[k, 12] * flats[k, 13] / count
-    else:
+    if flats[k, 14] != RECTANGLE:
+        scale = face_area(flats, k, px, iy, pz) / count
+    elif side == 0:
         scale = rectangle_form(flats, k, px, iy, pz, nx, -ny, nz, corners) / whole
-    for c in range(3):
-        share[c] *= scale
+    else:
+        scale = face_area(flats, k, px, iy, pz) / count
+    for i in range(lights):
+        for c in range(3):
+            into[i, c] *= scale
     return True
 
 
@@ -153,11 +169,12 @@ def _add_table_light(
     still: Still, things: Movables, size: Array, skin: Array, table: Array, table_light: Array, lights: int,
     places: NDArray[np.float32], begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    flats, light, gain = things.flats, things.light, things.gain
+    flats, light = things.flats, things.light
     count = light.shape[0]
     corners = np.empty((4, 3))
     passed = np.empty(4)
     share = np.empty(3)
+    into = np.empty((lights, 3))
     found = np.empty(count + still.bounds.shape[0], np.int64)
     index = skin[0, COAT]
     mirrors = index > 0.0 or skin[0, KIND] == METAL
@@ -169,9 +186,12 @@ def _add_table_light(
             continue
         if mirrors:
             for k in range(count):
-                if light[k] >= 0 and _mirrored(still, things, size, skin, k, places[p], found, corners, passed, share):
-                    for c in range(3):
-                        out[p, light[k], c] += share[c] * gain[k, c]
+                if light[k] < 0 and not throws_light(things, k):
+                    continue
+                if _mirrored(still, things, size, skin, k, places[p], lights, found, corners, passed, share, into):
+                    for j in range(lights):
+                        for c in range(3):
+                            out[p, j, c] += into[j, c]
         for i in range(table.shape[0]):
             dx = table[i, 0] - px
             dz = table[i, 1] - pz
@@ -188,7 +208,9 @@ def _add_table_light(
             form *= _enters(float(places[p, 6]), float(places[p, 7]), falls)
             n, m = _in_the_way(flats, count, still.bounds, -1, px, pz, table[i, 0], table[i, 1], 0.0, found)
             passed[1] = passed[2] = passed[3] = 1.0
-            if m > 0 and not passes(still, flats, found, n, m, px, py, pz, dx / d, -height / d, dz / d, d, passed):
+            if m > 0 and not passes(
+                still, flats, things.veil, found, n, m, px, py, pz, dx / d, -height / d, dz / d, d, passed
+            ):
                 continue
             for j in range(lights):
                 for c in range(3):

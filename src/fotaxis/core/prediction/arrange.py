@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
 
 from fotaxis.core.geometry import facing, flat
-from fotaxis.core.optics.shading import LEAST_BOUNCE, Movables
+from fotaxis.core.optics.faces import BEAM_STEPS, HAS_LOBE, LOBE_COLUMNS, Movables
+from fotaxis.core.optics.shading import LEAST_BOUNCE
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Can, Sphere, Subject, Turned
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
+from fotaxis.core.sources.patterns import LAMBERT
 from fotaxis.core.sources.things import Card, Light, Panel, half_size
 from fotaxis.core.values import Array, lattice
 
@@ -50,55 +53,116 @@ def _table_cells(half_width: float, half_depth: float, inner: float, rings: int,
     return table_cells(half_width=half_width, half_depth=half_depth, inner=inner, rings=rings, around=around)
 
 
-def movable_set(plan: Plan, still: Still, *, cells: int = 34, card_cells: int | None = None) -> Movables:
-    """Panels, heads and cards of a plan as kernel arrays; `cells`: samples of a light, about how many parts of a card."""
-    rows: list[Array] = []
-    light: list[int] = []
-    gain: list[list[float]] = []
-    shape: list[list[float]] = []
-    albedo: list[Array] = []
-    cut: list[tuple[int, int]] = []
-    for i, thing in enumerate(plan.lights):
-        rows.append(_row(thing, flat.RECTANGLE if isinstance(thing, Panel) else flat.DISC))
-        light.append(i)
-        gain.append([thing.full_luminance] * 3)
-        albedo.append(np.zeros(3))
-        if isinstance(thing, Panel):
-            shape.append([PROFILE_KINDS[thing.gradient], thing.gradient_stops, 0.0, 1.0])
-        else:
-            shape.append([0.0, 0.0, math.tan(thing.grid_angle_rad / 2), 1.0])
-        cut.append((cells, 1))
-    for card in plan.cards:
-        rows.append(_row(card, flat.RECTANGLE))
-        light.append(-1)
-        gain.append([0.0] * 3)
-        shape.append([0.0, 0.0, 0.0, 0.0])
-        albedo.append(card.reflectance.array())
-        cut.append(_cut(card.width_m, card.height_m, card_cells or cells))
-    most = max((a * b for a, b in cut), default=1)
+def movable_set(
+    plan: Plan,
+    still: Still,
+    *,
+    cells: int = 34,
+    card_cells: int | None = None,
+    sheet: tuple[int, int, int] = (34, 24, 55),
+    rays: tuple[int, int] = (3, 21),
+) -> Movables:
+    """Lights, cards, sheets and nets of a plan as kernel arrays.
+
+    cells: samples of a light, about how many parts of a card; sheet: samples of a sheet, cells along its long side,
+    samples of a shiny card; rays: see
+    Movables.
+    """
+    made = [_light(i, thing, cells, plan.white_k) for i, thing in enumerate(plan.lights)]
+    made += [_card(card, card_cells or cells, sheet) for card in plan.cards]
+    faces = len(made)
+    most = max((len(face.samples) for face in made), default=1)
+    most_cells = max((face.cells[0] * face.cells[1] for face in made), default=1)
+    samples = np.zeros((faces, most, 3))
+    for k, face in enumerate(made):
+        samples[k, : len(face.samples)] = face.samples
+
+    def column(name: str, width: int) -> Array:
+        return np.array([getattr(face, name) for face in made], np.float64).reshape(-1, width)
+
     return Movables(
-        flats=np.concatenate([np.array(rows).reshape(-1, flat.COLUMNS), still.flats]),
-        light=np.array(light, np.int64),
-        gain=np.array(gain, np.float64).reshape(-1, 3),
-        shape=np.array(shape, np.float64).reshape(-1, 4),
-        albedo=np.array(albedo, np.float64).reshape(-1, 3),
-        cells=np.array(cut, np.int64).reshape(-1, 2),
-        samples=_samples(rows, shape, cut, light),
-        card_luminance=np.zeros((len(rows), 2, len(plan.lights), most, 3)),
+        flats=np.concatenate([column("row", flat.COLUMNS), still.flats]),
+        light=np.array([face.light for face in made], np.int64),
+        gain=column("gain", 3),
+        shape=column("shape", 4),
+        beams=column("beam", BEAM_STEPS + 1),
+        albedo=column("albedo", 3),
+        through=column("through", 3),
+        lobes=column("lobes", LOBE_COLUMNS),
+        veil=column("veil", 3),
+        parts=np.array([len(face.samples) for face in made], np.int64),
+        cells=np.array([face.cells for face in made], np.int64).reshape(-1, 2),
+        samples=samples,
+        shown=np.zeros((faces, 2, len(plan.lights), most_cells, 3)),
+        rays=np.array(rays, np.int64),
+        open=np.ones((faces, faces, most_cells if any(face.lobes[HAS_LOBE] for face in made) else 1)),
     )
 
 
-def _samples(rows: list[Array], shape: list[list[float]], cut: list[tuple[int, int]], light: list[int]) -> Array:
-    """Places on every face and the relative luminance there, (faces, most, 3)."""
-    kinds = {number: name for name, number in PROFILE_KINDS.items()}
-    samples = np.zeros((len(rows), max((a * b for a, b in cut), default=1), 3))
-    for k, (columns, lines) in enumerate(cut):
-        if light[k] < 0:
-            samples[k, : columns * lines] = _card_places(columns, lines)
-        else:
-            is_disc = rows[k][14] == flat.DISC
-            samples[k, : columns * lines] = _light_places(columns * lines, is_disc, kinds[shape[k][0]], shape[k][1])
-    return samples
+NO_COLOUR = np.zeros(3)
+NO_LOBES = np.zeros(LOBE_COLUMNS)
+NO_BEAM = np.ones(BEAM_STEPS + 1)
+BEAM_ANGLES = np.arccos(1 - (np.arange(BEAM_STEPS + 1) / BEAM_STEPS) ** 2)
+"""Angles off the axis at which a beam is tabulated, see faces.beam."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Face:
+    """One row of every array of Movables."""
+
+    row: Array
+    light: int
+    samples: Array
+    cells: tuple[int, int] = (1, 1)
+    gain: Array = field(default_factory=lambda: NO_COLOUR)
+    shape: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
+    beam: Array = field(default_factory=lambda: NO_BEAM)
+    albedo: Array = field(default_factory=lambda: NO_COLOUR)
+    through: Array = field(default_factory=lambda: NO_COLOUR)
+    lobes: Array = field(default_factory=lambda: NO_LOBES)
+    veil: Array = field(default_factory=lambda: NO_COLOUR)
+
+
+def _light(number: int, thing: Light, samples: int, white_k: float) -> _Face:
+    gain = thing.full_luminance * thing.emission.colour(white_k)
+    if isinstance(thing, Panel):
+        places = _light_places(samples, False, thing.gradient, thing.gradient_stops)
+        kind = flat.RECTANGLE
+        shape = (PROFILE_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0), 0.0)
+    else:
+        places = _light_places(samples, True, EVEN, 0.0)
+        kind = flat.BALL if thing.head.ball else flat.DISC
+        has_beam = not thing.head.ball and (
+            thing.grid_angle_rad > 0 or thing.head.cell > 0 or thing.head.pattern.kind != LAMBERT
+        )
+        shape = (0.0, 0.0, float(has_beam), 0.0)
+    beam = _beam(thing) if shape[2] else NO_BEAM
+    return _Face(row=_row(thing, kind), light=number, gain=gain, shape=shape, beam=beam, samples=places)
+
+
+@lru_cache(maxsize=256)
+def _beam(thing: Light) -> Array:
+    return thing.off_axis(BEAM_ANGLES)
+
+
+def _card(card: Card, parts: int, sheet: tuple[int, int, int]) -> _Face:
+    finish = card.finish
+    lobes = np.array([
+        finish.straight, 1 / finish.spread_rad**2 if finish.straight else 0.0, *finish.gloss.array(),
+        1 / finish.gloss_spread_rad**2 if finish.gloss.array().any() else 0.0,
+        float(finish.straight > 0 or finish.gloss.array().any()),
+    ])  # fmt: skip
+    cells = _cut(card.width_m, card.height_m, parts)
+    places = _card_places(*cells)
+    if finish.through.array().any() or lobes[HAS_LOBE]:
+        # What a sheet shows is seen: a fine lattice; what it lights needs fewer places.
+        long = max(card.width_m, card.height_m) / (sheet[1] if finish.through.array().any() else 12)
+        cells = max(4, round(card.width_m / long)), max(4, round(card.height_m / long))
+        places = _light_places(sheet[2] if finish.gloss.array().any() else sheet[0], False, EVEN, 0.0)
+    return _Face(
+        row=_row(card, flat.RECTANGLE), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
+        through=finish.through.array(), lobes=lobes, veil=finish.veil.array(),
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=256)

@@ -9,27 +9,36 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.optics import shading, tablelight
+from fotaxis.core.optics.faces import HAS_LOBE, Movables
 from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import still_set
+from fotaxis.core.values import Array
 
 LEAST_BAND = 32
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Detail:
-    """Into how many parts things are cut: samples of a light (a Fibonacci number), cells of a card, rings and sectors
-    of the table around the product."""
+    """Into how many parts things are cut, and how closely light between them is followed.
+
+    light: samples of a light; card: cells of a card; sheet: samples of a sheet, cells along its long side, samples of a shiny
+    card (samples are Fibonacci numbers); table: rings and sectors around the product; bounces: how often light goes to and fro
+    between cards and sheets; rays: directions of a lobe, see faces.Movables.
+    """
 
     light: int
     card: int
+    sheet: tuple[int, int, int]
     table: tuple[int, int]
+    bounces: int
+    rays: tuple[int, int]
 
 
-DRAFT = Detail(light=13, card=6, table=(5, 12))
-FINE = Detail(light=89, card=24, table=(16, 40))
+DRAFT = Detail(light=13, card=6, sheet=(21, 20, 34), table=(5, 12), bounces=1, rays=(3, 6))
+FINE = Detail(light=89, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,7 +46,7 @@ class Lighting:
     """Movables with lit cards, and the table with its own light; None where it throws none worth counting."""
 
     still: Still
-    movables: shading.Movables
+    movables: Movables
     table: tablelight.TableTop | None
     lights: int
 
@@ -68,14 +77,83 @@ class Lighting:
 
 def lighting(plan: Plan, still: Still, detail: Detail) -> Lighting:
     """Arrange what lights a plan, and light its cards and table."""
-    movables = movable_set(plan, still, cells=detail.light, card_cells=detail.card)
+    movables = movable_set(plan, still, cells=detail.light, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
     lights = len(plan.lights)
-    shading.light_cards(still, movables, lights)
+    _light_faces(still, movables, lights, detail.bounces)
     table = table_top(plan, rings=detail.table[0], around=detail.table[1])
     lit = Lighting(still=still, movables=movables, table=table, lights=lights)
     if table is not None:
         tablelight.light_table(table, lit.direct(tablelight.cell_places(table)))
     return lit
+
+
+def _light_faces(still: Still, movables: Movables, lights: int, bounces: int) -> None:
+    """Light cards and sheets by the lights, then, where there are several, again and again by each other."""
+    gives = movables.albedo.sum(axis=1) + movables.through.sum(axis=1) + movables.lobes[:, HAS_LOBE]
+    throw = [int(k) for k in np.flatnonzero((movables.light < 0) & (gives > 0))]
+    if not lights or not throw:
+        return
+
+    def lit(lattices: list[tuple[int, int]], bounced: bool) -> list[Array]:
+        """What every face shows on a lattice of (columns, rows), (2, lights, rows, columns, 3) each."""
+        nodes = np.concatenate([_nodes(k, *cut) for k, cut in zip(throw, lattices, strict=True)])
+        out = np.zeros((len(nodes), 2, lights, 3))
+        in_bands(
+            lambda a, b: shading.light_faces(still, movables, lights, nodes, bounced=bounced, begin=a, end=b, out=out),
+            len(nodes), least=LEAST_BAND,
+        )  # fmt: skip
+        ends = np.cumsum([columns * rows for columns, rows in lattices])[:-1]
+        return [
+            part.reshape(rows, columns, 2, lights, 3).transpose(2, 3, 0, 1, 4)
+            for part, (columns, rows) in zip(np.split(out, ends), lattices, strict=True)
+        ]
+
+    cells = [(int(movables.cells[k, 0]), int(movables.cells[k, 1])) for k in throw]
+    direct = lit(cells, bounced=False)
+    _keep(movables, throw, direct)
+    # What cards and sheets throw at each other changes slowly over them: fewer places do.
+    coarse = [(max(2, -(-columns // COARSER)), max(2, -(-rows // COARSER))) for columns, rows in cells]
+    for _ in range(bounces if len(throw) > 1 else 0):
+        again = lit(coarse, bounced=True)
+        _keep(movables, throw, [one + _spread_out(two, cut) for one, two, cut in zip(direct, again, cells, strict=True)])
+
+
+COARSER = 6
+"""Light bounced between cards and sheets is computed on a lattice so much coarser than that of direct light."""
+
+
+def _nodes(k: int, columns: int, rows: int) -> Array:
+    """Middles of a face's cells as shading.light_faces reads them, (n, 4)."""
+    v, u = np.mgrid[0:rows, 0:columns]
+    place = [
+        np.full(rows * columns, float(k)),
+        ((2 * u + 1 - columns) / columns).ravel(),
+        ((2 * v + 1 - rows) / rows).ravel(),
+    ]
+    return np.stack([*place, np.arange(rows * columns, dtype=float)], axis=1)
+
+
+def _keep(movables: Movables, faces: list[int], shown: list[Array]) -> None:
+    for k, values in zip(faces, shown, strict=True):
+        flat = values.reshape(2, values.shape[1], -1, 3)
+        movables.shown[k, :, :, : flat.shape[2]] = flat
+
+
+def _spread_out(values: Array, cells: tuple[int, int]) -> Array:
+    """A lattice's values (2, lights, rows, columns, 3) on a finer one, straight lines between middles, held at the rim."""
+    columns, rows = cells
+    across, down = _between_middles(values.shape[3], columns), _between_middles(values.shape[2], rows)
+    return np.einsum("slijc,ri,kj->slrkc", values, down, across, optimize=True)
+
+
+@lru_cache(maxsize=64)
+def _between_middles(few: int, many: int) -> Array:
+    at = np.clip((np.arange(many) + 0.5) * few / many - 0.5, 0, few - 1)
+    low = np.minimum(at.astype(int), max(few - 2, 0))
+    weights = np.zeros((many, few))
+    weights[np.arange(many), low] = 1 - (at - low)
+    weights[np.arange(many), np.minimum(low + 1, few - 1)] += at - low
+    return weights
 
 
 @lru_cache(maxsize=2)

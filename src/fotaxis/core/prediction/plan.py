@@ -10,6 +10,8 @@ from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError
 from fotaxis.core.optics.material import Medium, Skin
 from fotaxis.core.prediction.subject import Band, Subject
+from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K
+from fotaxis.core.sources.heads import DAYLIGHT_K
 from fotaxis.core.sources.things import Card, Light
 from fotaxis.core.values import require_finite, require_positive
 
@@ -80,7 +82,9 @@ class Background:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
-    """Everything that decides the picture. Lights stand in build order; the room is an even light of its own.
+    """Everything that decides the picture. Lights stand in build order; the room is an even light of its own, taken as white.
+
+    white_k: colour temperature that the camera shows as white.
 
     Holds for:  distinct keys; at most 24 lights and 24 cards; camera outside the product and above the table top
                 or in front of it. Else DomainError.
@@ -96,6 +100,7 @@ class Plan:
     lights: tuple[Light, ...]
     cards: tuple[Card, ...]
     room_lux: float = 0.0
+    white_k: float = DAYLIGHT_K
 
     def __post_init__(self) -> None:
         keys = [thing.key for thing in (*self.lights, *self.cards, *self.others)]
@@ -109,6 +114,7 @@ class Plan:
         if len(self.others) > MAX_OTHERS:
             raise DomainError(f"a set holds at most {MAX_OTHERS} things beside the product.")
         require_finite("room light", self.room_lux, low=0, high=2e5, unit="lux")
+        require_finite("white balance", self.white_k, low=COLDEST_K, high=HOTTEST_K, unit="K")
         self._check_camera()
 
     @property

@@ -8,7 +8,8 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.optics import relight, shading
+from fotaxis.core.optics import relight
+from fotaxis.core.optics.faces import as_one_light
 from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, lay_grid, locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
@@ -146,7 +147,7 @@ def follow(
     nodes = _draft_nodes(stage, lit)
     part, hits = stage.traced.part(pixels)
     read, _ = gathered(plan, movables, part, light_at_hits(stage.in_draft.part(hits), nodes))
-    summed, in_view = shading.as_one_light(movables, gains[1:]), things_in_view(plan, movables)
+    summed, in_view = as_one_light(movables, gains[1:]), things_in_view(plan, movables)
     light = np.tensordot(gains.astype(np.float32), nodes, axes=(0, 1))
     out = np.empty((stage.height * stage.width, 3), np.uint8)
     in_bands(

@@ -7,7 +7,8 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.optics import relight, shading
+from fotaxis.core.optics import relight
+from fotaxis.core.optics.faces import Movables
 from fotaxis.core.optics.glosslight import gloss_light
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, locate, refined, spread
 from fotaxis.core.optics.paths import Traced
@@ -73,7 +74,7 @@ def table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np
     return np.concatenate([on_grids, light[coarse.grids * coarse.nodes**2 :]])
 
 
-def things_in_view(plan: Plan, movables: shading.Movables) -> Ints:
+def things_in_view(plan: Plan, movables: Movables) -> Ints:
     half_w, half_h = plan.camera.half_field
     return relight.stands_in_field(
         movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
@@ -81,7 +82,7 @@ def things_in_view(plan: Plan, movables: shading.Movables) -> Ints:
 
 
 def gathered(
-    plan: Plan | None, movables: shading.Movables, traced: Traced, arriving: NDArray[np.float32]
+    plan: Plan | None, movables: Movables, traced: Traced, arriving: NDArray[np.float32]
 ) -> tuple[Picture, NDArray[np.int32]]:
     """Walk all paths; plan: None for paths that do not begin at its camera."""
     count, layers = len(traced.starts) - 1, arriving.shape[1]

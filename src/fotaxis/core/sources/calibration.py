@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -10,10 +11,12 @@ import numpy as np
 
 from fotaxis.core.constants import INCIDENT_CONSTANT_DOME, INCIDENT_CONSTANT_FLAT, REFERENCE_ISO
 from fotaxis.core.errors import DomainError
+from fotaxis.core.sources.patterns import cell_transmission
 from fotaxis.core.values import Array, require_finite, require_positive
 
 EVEN, CORE, RAMP = "even", "core", "ramp"
 FACE_SAMPLES = 48
+DISC_RINGS = 200
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,7 +70,24 @@ class MeterReading:
         return float(arriving * 2.0**-self.power_stops)
 
 
-Calibration = GuideNumber | MeterReading
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Candela:
+    """Full-power intensity on the axis of the light as shaped but for grids, cd (continuous) or cd s (flash)."""
+
+    value: float
+
+    def __post_init__(self) -> None:
+        require_positive("intensity", self.value, high=1e8, unit="cd")
+
+
+Calibration = GuideNumber | MeterReading | Candela
+
+
+def axis_intensity(calibration: GuideNumber | Candela) -> float:
+    """Intensity on the axis far away at full power, cd s (flash) or cd (continuous)."""
+    if isinstance(calibration, Candela):
+        return calibration.value
+    return guide_number_intensity_cd_s(guide_number_m=calibration.metres)
 
 
 def guide_number_intensity_cd_s(*, guide_number_m: float) -> float:
@@ -102,11 +122,13 @@ def relative_luminance(*, kind: str, stops: float, u: Array, v: Array) -> Array:
 
 
 @lru_cache(maxsize=512)
-def rectangle_luminance(*, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float) -> float:
+def rectangle_luminance(
+    *, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float, grid_angle_rad: float = 0.0
+) -> float:
     """Luminance at the middle of a rectangular face at full power, cd s/m2 (flash) or cd/m2 (continuous).
 
         far away:  I = L0 * integral of g dA                     g: luminance relative to the middle
-        metered:   E = L0 * integral of g cos^2 / r^2 dA          on the axis at the metered distance
+        metered:   E = L0 * integral of g T cos^2 / r^2 dA        on the axis at the metered distance, T through the grid
 
     Holds for:  positive sizes. Else DomainError.
     """
@@ -114,21 +136,41 @@ def rectangle_luminance(*, calibration: Calibration, width_m: float, height_m: f
     require_positive("panel height", height_m, unit="m")
     u, v, g = face_weights(kind=kind, stops=stops)
     cell = width_m * height_m / len(g)
-    if isinstance(calibration, GuideNumber):
-        return guide_number_intensity_cd_s(guide_number_m=calibration.metres) / float(cell * g.sum())
+    if not isinstance(calibration, MeterReading):
+        return axis_intensity(calibration) / float(cell * g.sum())
     d = calibration.distance_m
     r2 = (u * width_m / 2) ** 2 + (v * height_m / 2) ** 2 + d * d
+    if grid_angle_rad:
+        g = g * cell_transmission(np.sqrt(r2 / d**2 - 1), math.tan(grid_angle_rad / 2))
     return calibration.full_power_exposure / float(cell * (g * d * d / r2**2).sum())
 
 
-def disc_luminance(*, calibration: Calibration, radius_m: float) -> float:
-    """Luminance on the axis of a gridded disc at full power, cd s/m2 (flash) or cd/m2 (continuous).
+def disc_luminance(*, calibration: Calibration, radius_m: float, off_axis: Callable[[Array], Array]) -> float:
+    """Luminance on the axis of a disc at full power, cd s/m2 (flash) or cd/m2 (continuous).
 
-    The disc is taken as even; on its axis and some radii away the grid lets nearly everything through.
-        L = I / (pi R^2)   or   L = E (R^2 + d^2) / (pi R^2)
-    Holds for:  radius > 0. Else DomainError.
+        by intensity   L = I / (pi R^2)
+        metered        E = L * integral of b(angle) cos^2 / r^2 dA      on the axis at the metered distance
+
+    off_axis: luminance b at angles off the axis relative to that on it, with grids; a reading is of the light as it is shaped.
+    Holds for:  radius > 0 and a disc that lights the meter. Else DomainError.
     """
     require_positive("dish radius", radius_m, unit="m")
-    if isinstance(calibration, GuideNumber):
-        return guide_number_intensity_cd_s(guide_number_m=calibration.metres) / (math.pi * radius_m**2)
-    return calibration.full_power_exposure * (radius_m**2 + calibration.distance_m**2) / (math.pi * radius_m**2)
+    area = math.pi * radius_m**2
+    if not isinstance(calibration, MeterReading):
+        return axis_intensity(calibration) / area
+    d = calibration.distance_m
+    edges = radius_m * np.sqrt(np.linspace(0, 1, DISC_RINGS + 1))
+    r = (edges[1:] + edges[:-1]) / 2
+    form = (off_axis(np.arctan2(r, d)) * d * d / (r * r + d * d) ** 2 * np.diff(np.pi * edges**2)).sum()
+    if not form > 0:
+        raise DomainError("no light of this head reaches the meter; hold it on the axis, farther away.")
+    return calibration.full_power_exposure / float(form)
+
+
+def ball_luminance(*, calibration: Calibration, radius_m: float) -> float:
+    """Luminance of an even ball at full power:  L = I / (pi R^2),  or from a reading  L = E d^2 / (pi R^2)."""
+    require_positive("bulb radius", radius_m, unit="m")
+    area = math.pi * radius_m**2
+    if not isinstance(calibration, MeterReading):
+        return axis_intensity(calibration) / area
+    return calibration.full_power_exposure * calibration.distance_m**2 / area

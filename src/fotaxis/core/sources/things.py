@@ -1,9 +1,12 @@
-"""Panels, gridded heads and cards: what is moved about the product."""
+"""Panels, heads, cards, sheets and nets: what is moved about the product."""
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from functools import lru_cache
+
+import numpy as np
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.sources.calibration import (
@@ -11,11 +14,17 @@ from fotaxis.core.sources.calibration import (
     EVEN,
     RAMP,
     Calibration,
+    MeterReading,
+    ball_luminance,
     disc_luminance,
     rectangle_luminance,
 )  # fmt: skip
+from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K, Gel, stops_lost, tint
+from fotaxis.core.sources.finishes import Finish
+from fotaxis.core.sources.heads import DAYLIGHT_K, PLAIN, Head
+from fotaxis.core.sources.patterns import cell_transmission
 from fotaxis.core.sources.power import PowerRange
-from fotaxis.core.values import Point, Reflectance, require_finite, require_positive
+from fotaxis.core.values import Array, Point, require_finite, require_positive
 
 MAX_PANEL_M = 5.0
 FULL_TURN = 2 * math.pi
@@ -36,16 +45,27 @@ class Stance:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Emission:
-    """What every light has: calibration, power, and whether it is on. Flash unless continuous."""
+    """What every light has: calibration, power, colour, gels, and whether it is on. Flash unless continuous.
+
+    gels: in the order the light passes; a meter reading counts with them, other calibrations without.
+    """
 
     calibration: Calibration
     power_stops: float
     power_range: PowerRange = field(default_factory=PowerRange)
     on: bool = True
     continuous: bool = False
+    colour_k: float = DAYLIGHT_K
+    gels: tuple[Gel, ...] = ()
 
     def __post_init__(self) -> None:
         self.power_range.check(self.power_stops)
+        require_finite("colour temperature", self.colour_k, low=COLDEST_K, high=HOTTEST_K, unit="K")
+
+    def colour(self, white_k: float) -> Array:
+        """What its gels and colour make of the light's luminance, as a camera balanced for white_k sees it, (3,)."""
+        seen = tint(kelvin=self.colour_k, gels=self.gels, white_k=white_k)
+        return seen if isinstance(self.calibration, MeterReading) else seen * 2.0 ** -stops_lost(self.gels)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,7 +73,8 @@ class Panel:
     """A rectangular luminous face: a box, strip or sheet, dark from behind.
 
     gradient even; core: bright middle, `gradient_stops` darker in the corners; ramp: from its own left edge
-    (as seen by someone facing it: its bright edge) `gradient_stops` darker at the other.
+    (as seen by someone facing it: its bright edge) `gradient_stops` darker at the other. grid_angle_rad: full angle of a fabric
+    grid before it, 0 for none; guide number or intensity count for the box without it, a meter reading for the light as it is.
     """
 
     key: str
@@ -63,6 +84,7 @@ class Panel:
     height_m: float
     gradient: str = EVEN
     gradient_stops: float = 0.0
+    grid_angle_rad: float = 0.0
     emission: Emission
 
     def __post_init__(self) -> None:
@@ -71,59 +93,95 @@ class Panel:
         if self.gradient not in (EVEN, CORE, RAMP):
             raise DomainError(f"gradient of {self.name} is {self.gradient!r}; it must be even, core or ramp.")
         require_finite(f"gradient of {self.name}", self.gradient_stops, low=0, high=10, unit="stops")
+        _check_grid(self.name, self.grid_angle_rad)
+
+    def off_axis(self, angle: Array) -> Array:
+        """Luminance of the face at angles off its axis relative to that on it, same shape: its grid's doing."""
+        return _through_grid(self.grid_angle_rad, np.tan(np.minimum(angle, math.radians(89.9))))
 
     @property
     def full_luminance(self) -> float:
         """Luminance at the middle at full power, cd s/m2 (flash) or cd/m2."""
         return rectangle_luminance(
             calibration=self.emission.calibration, width_m=self.width_m, height_m=self.height_m,
-            kind=self.gradient, stops=self.gradient_stops,
+            kind=self.gradient, stops=self.gradient_stops, grid_angle_rad=self.grid_angle_rad,
         )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class GridHead:
-    """A dish behind a honeycomb grid, named by the full angle of its beam."""
+class Lamp:
+    """A head of a kind, bare or with a honeycomb grid named by the full angle of its beam (0: none).
+
+    diameter_m: of its face where it differs from the kind's. A guide number or intensity counts for the head without its grid,
+    a meter reading for the light as it is.
+    """
 
     key: str
     name: str
     stance: Stance
-    dish_diameter_m: float
-    grid_angle_rad: float
+    head: Head = PLAIN
+    diameter_m: float
+    grid_angle_rad: float = 0.0
     emission: Emission
 
     def __post_init__(self) -> None:
-        require_positive(f"dish of {self.name}", self.dish_diameter_m, high=1.0, unit="m")
-        if not math.radians(5) <= self.grid_angle_rad <= math.radians(90):
-            raise DomainError(f"grid of {self.name} is {math.degrees(self.grid_angle_rad):g}°; grids run from 5° to 90°.")
+        require_positive(f"face of {self.name}", self.diameter_m, high=1.5, unit="m")
+        _check_grid(self.name, self.grid_angle_rad)
+        if self.head.ball and self.grid_angle_rad:
+            raise DomainError(f"{self.name} shines all round and takes no grid; give it a dish first.")
+
+    def off_axis(self, angle: Array) -> Array:
+        """Luminance of the face at angles off the axis relative to that on it, grid and snoot included, same shape."""
+        level = self.head.pattern.luminance(angle)
+        tangent = np.tan(np.minimum(angle, math.radians(89.9)))
+        if self.head.cell:
+            level = level * cell_transmission(tangent, self.head.cell)
+        return level * _through_grid(self.grid_angle_rad, tangent)
 
     @property
     def full_luminance(self) -> float:
         """Luminance on the axis at full power, cd s/m2 (flash) or cd/m2."""
-        return disc_luminance(calibration=self.emission.calibration, radius_m=self.dish_diameter_m / 2)
+        return _lamp_luminance(self.emission.calibration, self.head, self.diameter_m, self.grid_angle_rad, self)
+
+
+@lru_cache(maxsize=512)
+def _lamp_luminance(calibration: Calibration, head: Head, diameter: float, grid: float, lamp: Lamp) -> float:
+    if head.ball:
+        return ball_luminance(calibration=calibration, radius_m=diameter / 2)
+    return disc_luminance(calibration=calibration, radius_m=diameter / 2, off_axis=lamp.off_axis)
+
+
+def _check_grid(name: str, angle_rad: float) -> None:
+    if angle_rad and not math.radians(5) <= angle_rad <= math.radians(90):
+        raise DomainError(f"grid of {name} is {math.degrees(angle_rad):g}°; grids run from 5° to 90°, 0 for none.")
+
+
+def _through_grid(angle_rad: float, tangent: Array) -> Array:
+    """What a honeycomb of a full beam angle lets out at angles off the axis, given as tangents; all for none."""
+    return cell_transmission(tangent, math.tan(angle_rad / 2)) if angle_rad else np.ones_like(tangent)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Card:
-    """A white or black card, the same on both sides."""
+    """A card, sheet or net: a rectangle that throws light on or lets it through, the same from both sides."""
 
     key: str
     name: str
     stance: Stance
     width_m: float
     height_m: float
-    reflectance: Reflectance
+    finish: Finish
 
     def __post_init__(self) -> None:
         require_positive(f"width of {self.name}", self.width_m, high=MAX_PANEL_M, unit="m")
         require_positive(f"height of {self.name}", self.height_m, high=MAX_PANEL_M, unit="m")
 
 
-Light = Panel | GridHead
+Light = Panel | Lamp
 
 
 def half_size(thing: Light | Card) -> tuple[float, float]:
     """Half width and half height of a thing's face, metres."""
-    if isinstance(thing, GridHead):
-        return thing.dish_diameter_m / 2, thing.dish_diameter_m / 2
+    if isinstance(thing, Lamp):
+        return thing.diameter_m / 2, thing.diameter_m / 2
     return thing.width_m / 2, thing.height_m / 2

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.optics.catalogue import TABLE_SKIN
-from fotaxis.formats import shot_file
+from fotaxis.core.sources.colour import GEL
+from fotaxis.core.sources.finishes import NETS, SHEETS
+from fotaxis.formats import lamp_file, shot_file
 from fotaxis.services.changes import Change
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.pages import page
-from fotaxis.web.starts import OTHERS, new_thing
+from fotaxis.web.starts import CARD_KINDS, HEAD_KINDS, OTHERS, SHEET_KINDS, list_of, new_thing
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
@@ -61,7 +64,7 @@ class ChangesForm(BaseModel):
 
 class ThingForm(BaseModel):
     model_config = ConfigDict(extra="forbid")
-    kind: Annotated[str, Field(max_length=20)]
+    kind: Annotated[str, Field(max_length=40)]
     view: ViewForm = ViewForm()
 
 
@@ -78,7 +81,9 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
     state = view.bench_state(opened, plan, view.ViewSize())
     return page(
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
-        product=product.CHOICES, addresses=view.addresses(shot_id), others=OTHERS,
+        product=product.CHOICES, addresses=view.addresses(shot_id),
+        others=OTHERS, heads=HEAD_KINDS, cards=CARD_KINDS, sheets=SHEET_KINDS, gels=[*GEL],
+        sheet_names=[f.name for f in SHEETS], net_names=[f.name for f in NETS],
     )  # fmt: skip
 
 
@@ -97,15 +102,45 @@ def change(all_: All, here: Here, shot_id: UUID, form: ChangesForm) -> Response:
     return state_answer(all_, all_.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label), form.view)
 
 
+UNEVEN = 0.1
+"""A measured lamp farther from round than this is said to be."""
+
+
+def _stem(kind: str) -> str:
+    """What the keys of things of a kind begin with."""
+    return "-".join(re.findall("[a-z0-9]+", kind.lower()))
+
+
 @router.post("/shots/{shot_id}/things")
 def add_thing(all_: All, here: Here, shot_id: UUID, form: ThingForm) -> Response:
     thing = new_thing(form.kind)
-    list_name = "cards" if "card" in form.kind else "others" if form.kind in OTHERS else "lights"
     opened, key = all_.shots.add_thing(
-        here.user.studio_id, shot_id, list_name=list_name, thing=thing, stem=form.kind.replace(" ", "-"),
+        here.user.studio_id, shot_id, list_name=list_of(thing), thing=thing, stem=_stem(form.kind),
         label=f"Added {thing['name'].lower()}",
     )  # fmt: skip
     return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+
+
+@router.post("/shots/{shot_id}/lamp")
+def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Response:
+    """Add a head whose light is that of an IES LM-63 file."""
+    all_.shots.open(here.user.studio_id, shot_id)
+    lamp = lamp_file.parse(file.file.read(lamp_file.MAX_BYTES + 1))
+    thing = {
+        **new_thing("LED head"), "name": lamp.name, "head": shot_file.MEASURED,
+        "measured": {"angles_deg": list(lamp.angles_deg), "candela": list(lamp.candela)},
+    }  # fmt: skip
+    if lamp.diameter_m > 0:
+        thing["dish_diameter_cm"] = round(min(lamp.diameter_m, 1.5) * 100, 2)
+    opened, key = all_.shots.add_thing(
+        here.user.studio_id, shot_id, list_name="lights", thing=thing, stem="lamp", label=f"Added {lamp.name}"
+    )
+    note = ""
+    if lamp.uneven > UNEVEN:
+        note = f"This lamp is not round: up to {lamp.uneven:.0%} from the mean about its axis, which is used.".replace(
+            "%", " %"
+        )
+    return state_answer(all_, opened, ViewForm(selected=key), selected=key, note=note)
 
 
 @router.post("/shots/{shot_id}/undo")

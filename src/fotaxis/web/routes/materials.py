@@ -15,10 +15,19 @@ from fotaxis.web.pages import page
 
 router = APIRouter()
 
+ABOUT = (
+    "Each picture is computed as every frame is: the same two panels for solid things, one from behind for glass, a raking "
+    "light for reliefs (drawn four times as coarse, so that they show at this size). Colours and roughness are common "
+    "practice; measure yours where it matters."
+)
+
 
 @router.get(links.MATERIALS)
 def material_page(request: Request, here: Here) -> Response:
-    return page(request, "materials.html", here, groups=materials.groups(), side=materials.SWATCH_SIDE)
+    return page(
+        request, "catalogue.html", here, title="Materials", about=ABOUT, groups=materials.groups(), side=materials.SWATCH_SIDE,
+        picture=links.material,
+    )  # fmt: skip
 
 
 @router.get(links.MATERIAL_PICTURE)

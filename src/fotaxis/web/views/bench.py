@@ -54,7 +54,7 @@ class ViewSize:
 
 def addresses(shot_id: UUID) -> dict[str, str]:
     """Every address the page's script asks."""
-    parts = ("state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model")
+    parts = ("state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp")
     return {part: links.shot_part(shot_id, part) for part in parts}
 
 
@@ -69,9 +69,10 @@ def drawings(plan: Plan, size: ViewSize) -> dict[str, Any]:
 
 
 def layers_key(document: Document) -> str:
-    """Changes whenever the layers do: powers, switches, exposure, names, room light and the line leave it alone."""
+    """Changes whenever the layers do: with the white balance, but not with powers, switches, exposure, names, room light, line."""
     free = {"name", "note", "exposure", "room_lux", "reading_line"}
     kept = {name: value for name, value in document.items() if name not in free}
+    kept["white_k"] = document["exposure"].get("white_k")
     kept["lights"] = [
         {
             n: v

@@ -13,7 +13,8 @@ from fotaxis.core.geometry import facing, solids
 from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Box, Modelled, Subject, Tube, mesh_of
-from fotaxis.core.sources.things import Card, GridHead, Panel, half_size
+from fotaxis.core.sources.finishes import Finish
+from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 from fotaxis.core.values import Array
 from fotaxis.services.sheet import measured
 from fotaxis.web.views.paper import (
@@ -106,11 +107,20 @@ def _side_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str) 
     return _subject_group(plan, subject, selected=selected, view="side") + body + "</g>"
 
 
+def _look(finish: Finish) -> str:
+    """How a card is drawn: by what it does most."""
+    if finish.group != "card":
+        return finish.group
+    if finish.gloss.green > 0.2:
+        return "gold" if finish.gloss.blue < 0.5 * finish.gloss.red else "silver"
+    return "white" if finish.reflectance.green > 0.5 else "black"
+
+
 def _group(thing: Thing, number: str, *, selected: str, view: str) -> str:
-    kind = "head" if isinstance(thing, GridHead) else "panel" if isinstance(thing, Panel) else "card"
+    kind = "head" if isinstance(thing, Lamp) else "panel" if isinstance(thing, Panel) else "card"
     classes = ["thing", kind]
     if isinstance(thing, Card):
-        classes.append("white" if thing.reflectance.green > 0.5 else "black")
+        classes.append(_look(thing.finish))
     elif not thing.emission.on:
         classes.append("off")
     if thing.key == selected:

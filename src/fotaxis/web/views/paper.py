@@ -10,9 +10,9 @@ from markupsafe import escape
 
 from fotaxis.core.geometry import facing
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.sources.things import Card, GridHead, Panel, half_size
+from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 
-Thing = Panel | GridHead | Card
+Thing = Panel | Lamp | Card
 
 LEAST_HALF_CM = 45.0
 MARGIN = 1.18

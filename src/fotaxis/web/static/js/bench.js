@@ -93,7 +93,7 @@ export class Bench {
     if (!this.thing() && this.selected) this.selected = "";
     if (this.pending === 0) {
       $("saved").textContent = "saved";
-      this.note("");
+      this.note(state.note ?? "");
       this.show();
     }
     if (state.layersKey !== this.layersKey) this.fetchLayers();
@@ -164,7 +164,7 @@ export class Bench {
       }));
       return;
     }
-    const kind = { cards: "card", others: "subject", camera: "camera" }[found.list] ?? found.thing.kind;
+    const kind = found.list === "cards" && found.thing.kind.endsWith("card") ? "card" : { others: "subject", camera: "camera" }[found.list] ?? found.thing.kind;
     if (tape.dataset.for !== `${found.list}.${found.thing.key}.${kind}`) {
       const copy = $(`thing-${kind.replace(" ", "-")}`).content.cloneNode(true);
       for (const field of copy.querySelectorAll("[data-path]")) {
@@ -400,10 +400,19 @@ export class Bench {
     for (const button of document.querySelectorAll("[data-add]")) {
       button.onclick = () => this.enqueue(() => post(this.addresses.things, { kind: button.dataset.add, view: this.view() }));
     }
-    $("add-other").onchange = ({ target }) => {
-      const kind = target.value;
+    for (const select of document.querySelectorAll("[data-add-kind]")) {
+      select.onchange = () => {
+        const kind = select.value;
+        select.value = "";
+        if (kind === "lamp file") $("lamp-file").click();
+        else if (kind) this.enqueue(() => post(this.addresses.things, { kind, view: this.view() }));
+      };
+    }
+    $("lamp-file").onchange = ({ target }) => {
+      const data = new FormData();
+      data.set("file", target.files[0]);
       target.value = "";
-      if (kind) this.enqueue(() => post(this.addresses.things, { kind, view: this.view() }));
+      this.enqueue(() => post(this.addresses.lamp, data));
     };
     $("zebra").onclick = () => this.toggleZebra();
     $("black-button").onclick = () => this.blackFrame();

@@ -26,12 +26,16 @@ export function fillFields(root, document_) {
     if (field === document.activeElement && field.dataset.touched) continue;
     const value = reach(document_, field.dataset.path.split("."));
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
+    else if (field.dataset.kind === "item") field.value = value?.[field.dataset.item] ?? "";
     else if (field.dataset.kind === "flag") field.checked = Boolean(value);
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
-    else field.value = shown(value ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
+    else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
   }
 }
+
+// What stands in a field of a thing whose value is left to its kind.
+const USUAL = { "calibration.kind": "as usual" };
 
 function said(field) {
   const output = field.closest("label")?.querySelector("output");
@@ -82,7 +86,11 @@ function changeOf(field, document_) {
   let value = field.value;
   const named = wholePart(field, path, value, document_);
   if (named !== undefined) return named;
-  if (field.dataset.kind === "flag") value = field.checked;
+  if (field.dataset.kind === "item") {
+    value = [...(reach(document_, path) ?? [])];
+    value[field.dataset.item] = field.value;
+    value = value.filter(Boolean);
+  } else if (field.dataset.kind === "flag") value = field.checked;
   else if (field.dataset.kind === "share") value = Number(value);
   else if (field.dataset.kind === "colour") value = fromHex(value);
   else if (field.type === "number" || field.dataset.kind === "number") {
@@ -92,8 +100,9 @@ function changeOf(field, document_) {
   if (field.dataset.path === "riser.height_cm" && value === 0) return { path: ["riser"], value: null };
   if (path[path.length - 1] === "kind" && path.includes("calibration")) {
     const before = reach(document_, path.slice(0, -1));
-    if (before.kind === value) return null;
-    const whole = value === "meter" ? { kind: "meter", distance_cm: 100, f_number: 16 } : { kind: "guide number", metres: 22 };
+    if ((before?.kind ?? "as usual") === value) return null;
+    if (value === "as usual") return { path: path.slice(0, -1), value: null };
+    const whole = { meter: { kind: "meter", distance_cm: 100, f_number: 16 }, candela: { kind: "candela", candela: 1000 } }[value] ?? { kind: "guide number", metres: 22 };
     return { path: path.slice(0, -1), value: whole };
   }
   if (path.length === 2 && WHOLE[path[0]] && !document_[path[0]]) {

@@ -1,0 +1,349 @@
+"""What moves about the product as the kernels read it: faces that shine, throw light on, or let it through."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from fotaxis.core.geometry.flat import BALL, DISC, hit_flat
+from fotaxis.core.kernel import leaf
+from fotaxis.core.optics.still import Ints
+from fotaxis.core.values import Array
+
+BEAM_STEPS = 256
+"""A beam is tabulated over sqrt(1 - cos of the angle off its axis), 0..1: fine near the axis."""
+
+STRAIGHT, STRAIGHT_TIGHT, GLOSS, GLOSS_TIGHT, HAS_LOBE = 0, 1, 2, 5, 6
+LOBE_COLUMNS = 7
+MANY = 89
+"""Samples of a light looked at where a sheet is seen; from one of a sheet's many samples as many as there are rays."""
+
+
+class Movables(NamedTuple):
+    """Everything that may be moved while the picture is watched: lights, cards, sheets, nets.
+
+    flats (k + still, 24)      see geometry.flat; the movable things first, then the still flats, which only shade
+    light (k,) int64           the light it is the face of, -1 for a thing that only throws light on
+    gain (k, 3)                luminance at the middle of the face, linear Rec. 709, cd s/m2 (flash) or cd/m2
+    shape (k, 4)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; 1 when it has a beam; unused
+    beams (k, 257)             luminance off the axis relative to that on it, see beam
+    albedo (k, 3)              diffuse reflectance of a card or sheet, both sides; 0 for lights
+    through (k, 3)             diffuse transmittance of a sheet
+    lobes (k, 7)               share let straight through but spread, its tightness; share mirrored but spread R, G, B, its
+                               tightness; 1 when there is either. Tightness: kappa of the lobe, see lobe
+    veil (k, 3)                share let through unspread at normal incidence (nets, gels), 0 for what is no veil
+    parts (k,) int64           samples of the face
+    cells (k, 2) int64         columns and rows of the lattice on which a thing's luminance is kept
+    samples (k, most, 3)       places of equal share, u and v -1..1, and the luminance there relative to the face's middle
+    shown (k, 2, lights, cells, 3)   luminance by diffuse reflection and transmission, front and back, filled by light_faces
+    rays (2,) int64            directions of a lobe, from a sample of a sheet and where it is seen
+    open (k, k, cells)         share of face j's light that reaches a cell of face k, for faces with a lobe, filled likewise
+    """
+
+    flats: Array
+    light: Ints
+    gain: Array
+    shape: Array
+    beams: Array
+    albedo: Array
+    through: Array
+    lobes: Array
+    veil: Array
+    parts: Ints
+    cells: Ints
+    samples: Array
+    shown: Array
+    open: Array
+    rays: Ints
+
+
+@leaf
+def face_profile(shape: Array, k: int, u: float, v: float) -> float:
+    """Luminance at a place on face k relative to its middle; u, v -1..1."""
+    kind = shape[k, 0]
+    if kind == 0.0:
+        return 1.0
+    if kind == 1.0:
+        return 2.0 ** (-shape[k, 1] * min(1.0, 0.5 * (u * u + v * v)))
+    return 2.0 ** (-shape[k, 1] * 0.5 * (1.0 + u))
+
+
+@leaf
+def beam(flats: Array, shape: Array, beams: Array, k: int, dx: float, dy: float, dz: float) -> float:
+    """What face k lets out along a unit direction away from it; 0 behind a flat face, 1 all round a ball."""
+    if flats[k, 14] == BALL:
+        return 1.0
+    c = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
+    if c <= 0.0:
+        return 0.0
+    if shape[k, 2] <= 0.0:
+        return 1.0
+    at = math.sqrt(max(0.0, 1.0 - c)) * BEAM_STEPS
+    i = min(int(at), BEAM_STEPS - 1)
+    part = at - i
+    return beams[k, i] * (1.0 - part) + beams[k, i + 1] * part
+
+
+@leaf
+def way_to_sample(
+    flats: Array, samples: Array, k: int, cell: int, px: float, py: float, pz: float
+) -> tuple[float, float, float, float, float]:
+    """Unit direction and distance from a place to a sample of face k, and the cosine there, below 0 seen from behind.
+
+    Of a ball the samples lie on the disc that covers it as seen from the place.
+    """
+    cx, cy, cz = flats[k, 0] - px, flats[k, 1] - py, flats[k, 2] - pz
+    if flats[k, 14] == BALL:
+        far2 = cx * cx + cy * cy + cz * cz
+        radius = flats[k, 12]
+        far = math.sqrt(far2)
+        wx, wy, wz = cx / far, cy / far, cz / far
+        radius *= far / math.sqrt(max(far2 - radius * radius, 1e-12))
+        # Two axes square to the way: Duff et al. 2017.
+        sign = 1.0 if wz >= 0.0 else -1.0
+        a = -1.0 / (sign + wz)
+        b = wx * wy * a
+        u, v = samples[k, cell, 0] * radius, samples[k, cell, 1] * radius
+        dx = cx + u * (1.0 + sign * wx * wx * a) + v * b
+        dy = cy + u * sign * b + v * (sign + wy * wy * a)
+        dz = cz - u * sign * wx - v * wy
+        d = math.sqrt(dx * dx + dy * dy + dz * dz)
+        return dx / d, dy / d, dz / d, d, far / d
+    u, v = samples[k, cell, 0] * flats[k, 12], samples[k, cell, 1] * flats[k, 13]
+    dx = cx + u * flats[k, 3] + v * flats[k, 6]
+    dy = cy + u * flats[k, 4] + v * flats[k, 7]
+    dz = cz + u * flats[k, 5] + v * flats[k, 8]
+    d = math.sqrt(dx * dx + dy * dy + dz * dz)
+    return dx / d, dy / d, dz / d, d, -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz) / d
+
+
+@leaf
+def face_area(flats: Array, k: int, px: float, py: float, pz: float) -> float:
+    """Area that a face's samples stand for, seen from a place, square metres."""
+    area = 4.0 * flats[k, 12] * flats[k, 13]
+    if flats[k, 14] == DISC:
+        return area * 0.25 * math.pi
+    if flats[k, 14] == BALL:
+        cx, cy, cz = flats[k, 0] - px, flats[k, 1] - py, flats[k, 2] - pz
+        far2 = cx * cx + cy * cy + cz * cz
+        return area * 0.25 * math.pi * far2 / max(far2 - flats[k, 12] * flats[k, 12], 1e-12)
+    return area
+
+
+@leaf
+def face_density(flats: Array, count: Ints, k: int, distance: float, leaves: float) -> float:
+    """Directions per steradian to the samples of face k, seen from a distance; leaves: cosine at the face."""
+    area = 4.0 * flats[k, 12] * flats[k, 13]
+    if flats[k, 14] != 0.0:
+        area *= 0.25 * math.pi
+    return count[k] * distance * distance / (max(leaves, 1e-9) * area)
+
+
+@leaf
+def lobe(tight: float, cosine: float) -> float:
+    """Share per steradian of light spread around a direction, at an angle off it.
+
+        kappa / (2 pi (1 - exp(-2 kappa))) exp(kappa (cos - 1)),  kappa = 1 / spread^2
+
+    Adds up to 1 over the sphere.   Source: von Mises-Fisher distribution, Fisher 1953.
+    """
+    return tight / (2.0 * math.pi * (1.0 - math.exp(-2.0 * tight))) * math.exp(tight * (cosine - 1.0))
+
+
+@leaf
+def cell_at(cells: Ints, k: int, u: float, v: float) -> tuple[int, int, int, int, float, float]:
+    """The four cells of face k around a place, and how far the place is towards the second and the third; held at the rim."""
+    columns = cells[k, 0]
+    rows = cells[k, 1]
+    x = min(max((u + 1.0) * 0.5 * columns - 0.5, 0.0), columns - 1.0)
+    y = min(max((v + 1.0) * 0.5 * rows - 0.5, 0.0), rows - 1.0)
+    i = min(int(x), max(columns - 2, 0))
+    j = min(int(y), max(rows - 2, 0))
+    low = j * columns + i
+    high = min(j + 1, rows - 1) * columns + i
+    right = min(i + 1, columns - 1) - i
+    return low, low + right, high, high + right, x - i, y - j
+
+
+@leaf
+def add_shown(
+    things: Movables, k: int, side: int, u: float, v: float, lights: int, weight: float, factor: Array, out: Array
+) -> None:
+    """Add what face k shows by diffuse light at a place, times weight and factor (3,), to out (lights, 3)."""
+    shown = things.shown
+    a, b, c_, d, x, y = cell_at(things.cells, k, u, v)
+    wa, wb, wc, wd = (1.0 - x) * (1.0 - y), x * (1.0 - y), (1.0 - x) * y, x * y
+    for i in range(lights):
+        for c in range(3):
+            value = wa * shown[k, side, i, a, c] + wb * shown[k, side, i, b, c]
+            value += wc * shown[k, side, i, c_, c] + wd * shown[k, side, i, d, c]
+            out[i, c] += weight * factor[c] * value
+
+
+@leaf
+def _around(x: float, y: float, z: float, tight: float, part: float, turn: float) -> tuple[float, float, float]:
+    """A unit direction of a lobe around a unit direction: `part` 0..1 of the lobe lies nearer to it, `turn` radians about it."""
+    c = 1.0 + math.log(part + (1.0 - part) * math.exp(-2.0 * tight)) / tight
+    s = math.sqrt(max(0.0, 1.0 - c * c))
+    u, v = s * math.cos(turn), s * math.sin(turn)
+    # Two axes square to the direction: Duff et al. 2017.
+    sign = 1.0 if z >= 0.0 else -1.0
+    a = -1.0 / (sign + z)
+    b = x * y * a
+    return (
+        c * x + u * (1.0 + sign * x * x * a) + v * b, c * y + u * sign * b + v * (sign + y * y * a),
+        c * z - u * sign * x - v * y,
+    )  # fmt: skip
+
+
+@leaf
+def _place_on(flats: Array, k: int, u: float, v: float) -> tuple[float, float, float]:
+    """A place on flat face k in the world, u and v -1..1."""
+    u *= flats[k, 12]
+    v *= flats[k, 13]
+    return (
+        flats[k, 0] + u * flats[k, 3] + v * flats[k, 6], flats[k, 1] + u * flats[k, 4] + v * flats[k, 7],
+        flats[k, 2] + u * flats[k, 5] + v * flats[k, 8],
+    )  # fmt: skip
+
+
+@leaf
+def _nearest_face(
+    things: Movables, k: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
+) -> tuple[int, float, float, float]:
+    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none."""
+    best, found, u, v = math.inf, -1, 0.0, 0.0
+    for j in range(things.light.shape[0]):
+        if j == k or things.veil[j, 1] > 0.0:
+            continue
+        t, a, b = hit_flat(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
+        if t < best:
+            best, found, u, v = t, j, a, b
+    return found, best, u, v
+
+
+@leaf
+def _lobe_of_lights(
+    things: Movables, k: int, kind: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int,
+    rays: int, most: int, turn: int, weight: float, factor: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what the samples of all lights give to a lobe of face k around a direction; kind STRAIGHT or GLOSS.
+
+    The lobe's own directions find the rest (add_lobes): together by the balance heuristic, Veach & Guibas 1995.
+    """
+    flats, light, gain, lobes, parts = things.flats, things.light, things.gain, things.lobes, things.parts
+    tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+    n0, n1, n2 = flats[k, 9], flats[k, 10], flats[k, 11]
+    side = ax * n0 + ay * n1 + az * n2
+    for j in range(light.shape[0]):
+        if light[j] < 0 or j == k:
+            continue
+        clear = things.open[k, j, near]
+        if clear <= 0.0:
+            continue
+        step = max(1, parts[j] // most)
+        begin = turn % step
+        used = (parts[j] - begin + step - 1) // step
+        area = face_area(flats, j, x, y, z)
+        for s in range(begin, parts[j], step):
+            wx, wy, wz, d, leaves = way_to_sample(flats, things.samples, j, s, x, y, z)
+            if leaves <= 0.0 or (wx * n0 + wy * n1 + wz * n2) * side <= 0.0:
+                continue
+            spread = lobe(tight, wx * ax + wy * ay + wz * az)
+            part = weight * clear * spread / (rays * spread + used * d * d / (leaves * area))
+            part *= beam(flats, things.shape, things.beams, j, -wx, -wy, -wz) * things.samples[j, s, 2]
+            for c in range(3):
+                share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + c]
+                out[light[j], c] += part * share * factor[c] * gain[j, c]
+
+
+@leaf
+def add_lobes(
+    things: Movables, k: int, u: float, v: float, dx: float, dy: float, dz: float, lights: int,
+    weight: float, factor: Array, finely: bool, turn: int, out: Array,
+) -> None:  # fmt: skip
+    """Add what face k lets straight through and mirrors, spread, along a ray that meets it at u, v, as add_shown does.
+
+        L = share * integral of L_in lobe(angle to the ray going on, or mirrored) over the directions light comes from
+
+    finely: with all samples, for what is seen; else with a few, and `turn` says which, for sums over many rays.
+    What is met through another sheet's lobe is counted once more, by the lights' samples alone.
+    """
+    flats, light, gain, lobes, parts = things.flats, things.light, things.gain, things.lobes, things.parts
+    x, y, z = _place_on(flats, k, u, v)
+    into = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
+    near, _, _, _, _, _ = cell_at(things.cells, k, u, v)
+    rays = things.rays[1 if finely else 0]
+    most = MANY if finely else rays
+    for kind in (STRAIGHT, GLOSS):
+        tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+        if tight <= 0.0:
+            continue
+        ax, ay, az = dx, dy, dz
+        if kind == GLOSS:
+            ax, ay, az = dx - 2.0 * into * flats[k, 9], dy - 2.0 * into * flats[k, 10], dz - 2.0 * into * flats[k, 11]
+        _lobe_of_lights(things, k, kind, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
+        side = ax * flats[k, 9] + ay * flats[k, 10] + az * flats[k, 11]
+        for i in range(rays):
+            wx, wy, wz = _around(ax, ay, az, tight, (i + 0.5) / rays, 2.399963 * i + 1.618034 * turn)
+            if (wx * flats[k, 9] + wy * flats[k, 10] + wz * flats[k, 11]) * side <= 0.0:
+                continue
+            j, d, a, b = _nearest_face(things, k, x, y, z, wx, wy, wz)
+            if j < 0:
+                continue
+            if light[j] >= 0:
+                leaves = 1.0
+                if flats[j, 14] != BALL:
+                    leaves = -(wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11])
+                if leaves <= 0.0:
+                    continue
+                step = max(1, parts[j] // most)
+                used = (parts[j] - turn % step + step - 1) // step
+                spread = lobe(tight, wx * ax + wy * ay + wz * az)
+                part = weight * spread / (rays * spread + used * d * d / (leaves * face_area(flats, j, x, y, z)))
+                part *= beam(flats, things.shape, things.beams, j, -wx, -wy, -wz) * face_profile(things.shape, j, a, b)
+                for c in range(3):
+                    share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + c]
+                    out[light[j], c] += part * share * factor[c] * gain[j, c]
+                continue
+            other = 0 if wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11] < 0.0 else 1
+            share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + 1]
+            add_shown(things, j, other, a, b, lights, weight * share / rays, factor, out)
+            if lobes[j, STRAIGHT] > 0.0:
+                px, py, pz = _place_on(flats, j, a, b)
+                behind, _, _, _, _, _ = cell_at(things.cells, j, a, b)
+                _lobe_of_lights(
+                    things,
+                    j,
+                    STRAIGHT,
+                    px,
+                    py,
+                    pz,
+                    wx,
+                    wy,
+                    wz,
+                    behind,
+                    0,
+                    most,
+                    turn + i,
+                    weight * share / rays,
+                    factor,
+                    out,
+                )
+
+
+def as_one_light(movables: Movables, gains: Array) -> Movables:
+    """The same things with all lights, each times its gain, seen as light 0; `shown` must be filled.
+
+    gains (lights,) float64.
+    """
+    shines = movables.light >= 0
+    gain = movables.gain.copy()
+    gain[shines] *= gains[movables.light[shines], None]
+    shown = np.einsum("kslcx,l->kscx", movables.shown, gains)[:, :, None]
+    return movables._replace(light=np.where(shines, 0, -1), gain=gain, shown=shown)
+
+
+__all__ = ["BALL", "BEAM_STEPS", "DISC", "Movables"]

@@ -1,0 +1,76 @@
+"""A small set that shows one head, sheet, net, card or gel: its light on a wall, its mirror image in a dark bottle."""
+
+from __future__ import annotations
+
+import math
+
+from fotaxis.core.camera.exposure import Exposure
+from fotaxis.core.camera.view import Camera
+from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.optics.material import Skin
+from fotaxis.core.prediction.plan import Background, Plan
+from fotaxis.core.prediction.subject import Subject, Turned
+from fotaxis.core.sources.calibration import Candela
+from fotaxis.core.sources.colour import GEL
+from fotaxis.core.sources.finishes import FINISH
+from fotaxis.core.sources.heads import HEAD
+from fotaxis.core.sources.things import Card, Emission, Lamp, Stance
+from fotaxis.core.values import Point, Reflectance
+
+BOTTLE = Profile(
+    heights_m=(0.0, 0.003, 0.05, 0.10, 0.125, 0.145, 0.16, 0.185, 0.19),
+    radii_m=(0.030, 0.033, 0.034, 0.034, 0.030, 0.018, 0.012, 0.011, 0.012),
+)  # fmt: skip
+GLOSS = Skin(reflectance=Reflectance.grey(0.0), coat_index=1.5)
+WALL = Background(
+    distance_m=0.4, width_m=3, height_m=3, centre_height_m=0.1, skin=Skin(reflectance=Reflectance.grey(0.6))
+)  # fmt: skip
+
+
+BEFORE = (0.42, 0.3, 0.35, -159.0, -14.0)
+"""Place, turn and tilt of a lamp that lights the wall beside the bottle."""
+
+
+def _lamp(head: str, x: float, y: float, z: float, turn: float, tilt: float = 0.0, gels: tuple[str, ...] = ()) -> Lamp:
+    kind = HEAD[head]
+    emission = Emission(
+        calibration=Candela(value=1000), power_stops=0, continuous=kind.continuous, colour_k=kind.colour_k,
+        gels=tuple(GEL[name] for name in gels),
+    )  # fmt: skip
+    stance = Stance(place=Point(x_m=x, y_m=y, z_m=z), turn_rad=math.radians(turn), tilt_rad=math.radians(tilt))
+    return Lamp(key="light", name=head, stance=stance, head=kind, diameter_m=kind.diameter_m, emission=emission)
+
+
+def _card(name: str, x: float, y: float, z: float, turn: float, width: float, height: float) -> Card:
+    stance = Stance(place=Point(x_m=x, y_m=y, z_m=z), turn_rad=math.radians(turn), tilt_rad=0.0)
+    return Card(key="card", name=name, stance=stance, width_m=width, height_m=height, finish=FINISH[name])
+
+
+def light_plan(kind: str, name: str) -> Plan:
+    """The set for a head, a finish (sheet, net, card) or a gel. Raises DomainError for a name that is not in the catalogue."""
+    known: dict[str, list[str]] = {"head": [*HEAD], "finish": [*FINISH], "gel": [*GEL]}
+    if name not in known.get(kind, []):
+        raise DomainError(f"there is no {kind[:10]!r} called {name[:40]!r}.")
+    if kind == "head":
+        return _plan((_lamp(name, *BEFORE),))
+    if kind == "gel":
+        return _plan((_lamp("dish 65°", *BEFORE, gels=(name,)),))
+    group = FINISH[name].group
+    if group == "sheet":
+        return _plan((_lamp("dish 65°", -0.62, 0.12, 0.12, 96),), (_card(name, -0.3, 0.1, 0.05, 96, 0.36, 0.5),))
+    if group == "net":
+        return _plan((_lamp("dish 65°", *BEFORE),), (_card(name, 0.15, 0.15, -0.05, -159, 0.24, 0.7),))
+    return _plan((_lamp("dish 65°", -0.75, 0.12, 0.12, 84),), (_card(name, 0.3, 0.1, 0.1, -112, 0.3, 0.4),))
+
+
+def _plan(lights: tuple[Lamp, ...], cards: tuple[Card, ...] = ()) -> Plan:
+    camera = Camera(
+        place=Point(x_m=0.1, y_m=0.12, z_m=1.1), aim=Point(x_m=0.06, y_m=0.1, z_m=0), focal_length_m=0.075, sensor_width_m=0.036,
+        sensor_height_m=0.024, crop_width=1, crop_height=1,
+    )  # fmt: skip
+    subject = Subject(name="Bottle", shape=Turned(profile=BOTTLE), body=GLOSS)
+    return Plan(
+        subject=subject, table=None, riser=None, background=WALL, camera=camera,
+        exposure=Exposure(iso=100, shutter_s=2.0**-7, f_number=8.0), lights=lights, cards=cards,
+    )  # fmt: skip

@@ -1,0 +1,65 @@
+"""Heads, sheets, nets, cards and gels for people: groups, words, figures, and a small picture of each."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+
+from fotaxis.core.camera.scales import stops_name
+from fotaxis.core.errors import DomainError
+from fotaxis.core.prediction.layers import develop
+from fotaxis.core.prediction.lightswatch import light_plan
+from fotaxis.core.prediction.rest import predict
+from fotaxis.core.sources.colour import GELS, Gel
+from fotaxis.core.sources.finishes import CARDS, NETS, SHEETS
+from fotaxis.core.sources.heads import HEADS, Head
+from fotaxis.core.sources.patterns import LAMBERT
+from fotaxis.services.materials import SWATCH_SIDE, Entry
+from fotaxis.services.ports import NotFound
+
+SHOWN_LEVEL = 0.5
+"""The bright part of the wall is shown at this level, whatever the light's power."""
+
+
+def groups() -> list[tuple[str, list[Entry]]]:
+    """All of them by group, in the catalogue's order."""
+    finishes = (("Sheets lit from behind", SHEETS), ("Nets", NETS), ("Cards", CARDS))
+    return [
+        ("Heads", [Entry(kind="head", name=head.name, words=head.words, figures=_figures(head)) for head in HEADS]),
+        *(
+            (title, [Entry(kind="finish", name=f.name, words=f.words, figures=_loss(f.stops)) for f in some])
+            for title, some in finishes
+        ),
+        ("Gels", [Entry(kind="gel", name=g.name, words=g.words, figures=_gel(g)) for g in GELS]),
+    ]
+
+
+def _gel(gel: Gel) -> str:
+    return _loss(gel.stops) + (f" · {gel.mired:+.0f} mired".replace("-", "−") if gel.mired else "")
+
+
+def _figures(head: Head) -> str:
+    size = f"{head.diameter_m * 100:g} cm"
+    bright = f"{head.candela:g} cd" if head.continuous else f"guide number {head.guide_number_m:g} m"
+    if head.ball:
+        return f"Ø {size} · all round · {bright} · {head.colour_k:.0f} K"
+    beam = "" if head.pattern.kind == LAMBERT else f" · beam {math.degrees(2 * head.pattern.half_rad):.0f}°"
+    return f"Ø {size}{beam} · {bright} · {head.colour_k:.0f} K"
+
+
+def _loss(stops: float) -> str:
+    return f"{stops_name(-stops)} stops" if stops else ""
+
+
+@lru_cache(maxsize=256)
+def swatch(kind: str, name: str) -> np.ndarray:
+    """A square picture of what a tool does, (190, 190, 3) uint8. Raises NotFound for an unknown one."""
+    try:
+        plan = light_plan(kind, name)
+    except DomainError as error:
+        raise NotFound(str(error)) from error
+    layers = predict(plan, long_side=SWATCH_SIDE)
+    wall = layers.pictures[1].max(axis=2)[:, SWATCH_SIDE // 2 :]
+    return develop(layers, np.array([0.0, SHOWN_LEVEL / max(float(np.quantile(wall, 0.98)), 1e-12)]))

@@ -1,0 +1,41 @@
+"""The light page and its small pictures."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
+
+from fotaxis.formats.picture_files import png
+from fotaxis.services import lighting_tools
+from fotaxis.services.materials import SWATCH_SIDE
+from fotaxis.web import links
+from fotaxis.web.guard import Here
+from fotaxis.web.pages import page
+
+router = APIRouter()
+
+ABOUT = (
+    "Each picture is computed as every frame is: the tool's light on a grey wall and its mirror image in a dark bottle, each shown "
+    "as bright as suits it. Nets cover the left of the beam; sheets have a small reflector behind them; cards catch one from the "
+    "left. Figures are common practice: a meter reading of your own always counts for more."
+)
+
+
+@router.get(links.LIGHTS)
+def light_page(request: Request, here: Here) -> Response:
+    return page(
+        request, "catalogue.html", here, title="Light and what shapes it", about=ABOUT, groups=lighting_tools.groups(),
+        side=SWATCH_SIDE, picture=links.light,
+    )  # fmt: skip
+
+
+@router.get(links.LIGHT_PICTURE)
+def light_picture(
+    here: Here,
+    kind: Annotated[str, Query(max_length=10)] = "head",
+    name: Annotated[str, Query(max_length=60)] = "dish 65°",
+) -> Response:
+    picture = png(lighting_tools.swatch(kind, name))
+    return Response(picture, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
