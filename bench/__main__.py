@@ -1,12 +1,18 @@
-"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials]."""
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light]."""
 
 import sys
 import warnings
 
-from bench import engine, materials, reference, screen
+from bench import engine, light, materials, reference, screen
 from bench.timing import line, repeated_ms
 
-PARTS = {"engine": engine.run, "screen": screen.run, "reference": reference.run, "materials": materials.run}
+PARTS = {
+    "engine": engine.run,
+    "screen": screen.run,
+    "reference": reference.run,
+    "materials": materials.run,
+    "light": light.run,
+}
 
 if __name__ == "__main__":
     warnings.simplefilter("ignore")

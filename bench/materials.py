@@ -114,7 +114,10 @@ def _growth(plan: Plan) -> None:
     print(f"  drawn in {OUT.relative_to(Path.cwd()) if OUT.is_relative_to(Path.cwd()) else OUT}/pixels.svg")
 
 
-def _plot(x: np.ndarray, y: np.ndarray, slope: float, start: float) -> str:
+def _plot(
+    x: np.ndarray, y: np.ndarray, slope: float, start: float, *, across: str = "megapixels",
+    up: str = "seconds for a final picture",
+) -> str:  # fmt: skip
     def at(a: float, b: float) -> str:
         return f"{60 + 480 * a / x.max():.1f},{340 - 300 * b / y.max():.1f}"
 
@@ -125,6 +128,7 @@ def _plot(x: np.ndarray, y: np.ndarray, slope: float, start: float) -> str:
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 600 400" font-family="sans-serif" font-size="13">'
         '<rect width="600" height="400" fill="#fff"/><path d="M60 30V340H560" fill="none" stroke="#000"/>'
         f'<polyline points="{at(0, max(start, 0))} {at(x.max(), start + slope * x.max())}" fill="none" stroke="#888"/>{dots}'
-        '<text x="300" y="375" text-anchor="middle">megapixels</text><text x="60" y="20">seconds for a final picture</text>'
+        '<text x="300" y="375" text-anchor="middle">'
+        f'{across}</text><text x="60" y="20">{up}</text>'
         f'<text x="550" y="358" text-anchor="end">{x.max():.2f}</text><text x="52" y="45" text-anchor="end">{y.max():.1f}</text></svg>'
     )

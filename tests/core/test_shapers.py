@@ -207,3 +207,8 @@ def test_furnace_sheets_and_cards_create_no_light():
         plan = scenes.bare(SPECK, lights=(), cards=(thing(name, y=0.2, z=-0.2),), cam=scenes.camera(height=0.2, aim=0.2))
         room = predict(plan, long_side=80).pictures[0]
         assert room.max() <= (1 + 1e-6) / math.pi
+
+
+def test_a_set_without_lights_is_drawn_dark():
+    plan = scenes.plan(lights=(), cards=(), table=replace(scenes.plan().table, skin=scenes.PAPER))
+    assert predict(plan, long_side=80).pictures.shape == (1, 80, 64, 3)

@@ -2,9 +2,13 @@
 
 import re
 from dataclasses import dataclass
+from uuid import UUID
 
+from sqlalchemy import select
 from starlette.testclient import TestClient
 
+from fotaxis.services.ports import FinalState
+from fotaxis.storage.tables import FinalRow
 from tests.formats import samples
 
 PASSWORD = "a long enough password"
@@ -57,6 +61,16 @@ class Person:
     def new_frame(self, shot):
         file = {"file": ("frame.png", samples.encoded("PNG"), "image/png")}
         return made(self.post(f"/shots/{shot}/frames", files=file, data={"note": "first"}))
+
+    def new_final(self, shot):
+        """A finished picture, as a worker would leave it."""
+        assert self.post(f"/shots/{shot}/finals", data={"side": 200}).status_code == 204
+        database = self.client.app.state.services.finals._database
+        with database.transaction() as repo:
+            final = repo._s.scalars(select(FinalRow).where(FinalRow.shot_id == UUID(shot))).first()
+            repo.keep_final(final.studio_id, final.id, png=samples.encoded("PNG"), exr=b"layers")
+            repo.mark_final(final.studio_id, final.id, state=FinalState.DONE, done=1.0)
+            return str(final.id)
 
     def document(self, shot):
         return self.get(f"/shots/{shot}/export").json()

@@ -63,6 +63,7 @@ def bodies(path):
         },
         "/shots/{shot_id}/lamp": {"files": {"file": ("lamp.ies", ies(), "text/plain")}},
         "/shots/{shot_id}/frames": {"files": png, "data": {"note": "not mine"}},
+        "/shots/{shot_id}/finals": {"data": {"side": 300}},
         "/frames/{frame_id}/note": {"data": {"note": "not mine"}},
     }.get(path, {})
 
@@ -90,15 +91,16 @@ class Belongings:
         self.job = person.new_job("Secret range")
         self.shot = person.new_shot(self.job)
         self.frame = person.new_frame(self.shot)
+        self.final = person.new_final(self.shot)
 
     def address(self, path):
-        return path.format(job_id=self.job, shot_id=self.shot, frame_id=self.frame)
+        return path.format(job_id=self.job, shot_id=self.shot, frame_id=self.frame, final_id=self.final)
 
     def everything(self):
         ask = self.person.get
         pages = [f"/jobs/{self.job}", f"/jobs/{self.job}?archived=true", "/jobs", "/jobs?archived=true"]
-        pages += [f"/shots/{self.shot}/{part}" for part in ("export", "frames", "state")]
-        pages += [f"/frames/{self.frame}", f"/frames/{self.frame}/file"]
+        pages += [f"/shots/{self.shot}/{part}" for part in ("export", "frames", "finals", "state")]
+        pages += [f"/frames/{self.frame}", f"/frames/{self.frame}/file", f"/finals/{self.final}/picture.png"]
         return [(page, ask(page, json=False).status_code, ask(page, json=False).content) for page in pages]
 
 
@@ -110,7 +112,7 @@ def theirs(alder):
 def test_every_address_with_a_name_in_it_is_known_here(app):
     for _, path in every_route(app):
         names = set(re.findall(r"{(\w+)}", path))
-        assert names <= {"job_id", "shot_id", "frame_id"}, path
+        assert names <= {"job_id", "shot_id", "frame_id", "final_id"}, path
         assert names or path in OPEN | OWN, f"{path}: says neither whose it is nor that it is nobody's"
 
 
@@ -145,7 +147,7 @@ def test_a_stranger_reads_nothing_and_changes_nothing(app, alder, birch, theirs)
                 pass
             continue
         answer = send(birch, method, path, theirs.address(path))
-        nowhere = send(birch, method, path, path.format(job_id=uuid4(), shot_id=uuid4(), frame_id=uuid4()))
+        nowhere = send(birch, method, path, path.format(job_id=uuid4(), shot_id=uuid4(), frame_id=uuid4(), final_id=uuid4()))
         assert answer.status_code == 404, f"{method} {path}: {answer.status_code}"
         # Nothing tells a stranger's thing from one that does not exist.
         assert answer.content == nowhere.content, f"{method} {path}"

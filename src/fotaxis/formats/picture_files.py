@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -30,6 +31,14 @@ def jpeg(picture: np.ndarray, *, quality: int = 92) -> bytes:
 def layer_name(key: str) -> str:
     """A key as an EXR layer name: letters, digits and underscores."""
     return re.sub(r"[^A-Za-z0-9_]", "_", key)
+
+
+def exr(*, keys: tuple[str, ...], pictures: Picture) -> bytes:
+    """OpenEXR bytes of layers and their sum, see write_exr."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "layers.exr"
+        write_exr(path, keys=keys, pictures=pictures, total=pictures.sum(axis=0))
+        return path.read_bytes()
 
 
 def write_exr(path: Path, *, keys: tuple[str, ...], pictures: Picture, total: Picture) -> None:

@@ -44,9 +44,9 @@ def _figures(head: Head) -> str:
     size = f"{head.diameter_m * 100:g} cm"
     bright = f"{head.candela:g} cd" if head.continuous else f"guide number {head.guide_number_m:g} m"
     if head.ball:
-        return f"Ø {size} · all round · {bright} · {head.colour_k:.0f} K"
+        return f"Ø\u00a0{size} · all round · {bright} · {head.colour_k:.0f}\u00a0K"
     beam = "" if head.pattern.kind == LAMBERT else f" · beam {math.degrees(2 * head.pattern.half_rad):.0f}°"
-    return f"Ø {size}{beam} · {bright} · {head.colour_k:.0f} K"
+    return f"Ø\u00a0{size}{beam} · {bright} · {head.colour_k:.0f}\u00a0K"
 
 
 def _loss(stops: float) -> str:

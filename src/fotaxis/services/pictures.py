@@ -25,7 +25,7 @@ from fotaxis.core.frames.line import (
 from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.layers import Layers, develop, layer_gains, mixed
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, always, relight_fine
+from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Watch, always, relight_fine
 from fotaxis.core.prediction.stage import Stage, follow, set_stage, still_part  # fmt: skip
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
@@ -139,14 +139,16 @@ class Pictures:
         per_layer = luminance_at(read[:, at.reshape(numbers.shape)], shares)
         return picture, _line_reading(stage, per_layer, layer_gains(plan), line)
 
-    def fine_of(self, plan_now: Callable[[], Plan], *, long_side: int, wanted: Callable[[], bool] = always) -> Prediction:
+    def fine_of(
+        self, plan_now: Callable[[], Plan], *, long_side: int, wanted: Callable[[], bool] = lambda: True
+    ) -> Prediction:
         """The screen's fine picture of what a plan is when its turn comes: one at a time, so that requests that have been
         overtaken by newer states cost no second picture. Raises GivenUp when `wanted`, asked now and then, says no."""
         while not self._turn.acquire(timeout=ASK_EVERY_S):
             if not wanted():
                 raise GivenUp
         try:
-            return self.fine(plan_now(), long_side=long_side, quality=SCREEN, wanted=wanted)
+            return self.fine(plan_now(), long_side=long_side, quality=SCREEN, watch=lambda _: wanted())
         finally:
             self._turn.release()
 
@@ -162,14 +164,12 @@ class Pictures:
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
 
-    def fine(
-        self, plan: Plan, *, long_side: int, quality: Quality = FINAL, wanted: Callable[[], bool] = always
-    ) -> Prediction:
-        """For a hand at rest, a sheet, a file. Raises GivenUp when `wanted`, asked now and then, says no."""
+    def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL, watch: Watch = always) -> Prediction:
+        """For a hand at rest, a sheet, a file. Raises GivenUp when `watch` says no."""
 
         def make() -> Prediction:
             stage = self._stage(plan, long_side=long_side)
-            return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality, wanted=wanted))
+            return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality, watch=watch))
 
         return self._fine.get((plan, long_side, quality), make)
 

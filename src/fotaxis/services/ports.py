@@ -5,6 +5,7 @@ from __future__ import annotations
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
 from typing import Any, Protocol
 from uuid import UUID
 
@@ -89,6 +90,39 @@ class Frame:
     created_at: datetime
 
 
+class FinalState(StrEnum):
+    """What a final picture is at."""
+
+    WAITING = "waiting"
+    WORKING = "working"
+    DONE = "done"
+    FAILED = "failed"
+    CANCELLED = "cancelled"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Final:
+    """A final-quality picture of one revision of a shot, asked for, being made or made; done: share of the work, 0..1."""
+
+    id: UUID
+    studio_id: UUID
+    shot_id: UUID
+    revision: int
+    label: str
+    long_side: int
+    state: FinalState
+    done: float
+    problem: str
+    created_at: datetime
+    began_at: datetime | None
+    ended_at: datetime | None
+
+    @property
+    def open(self) -> bool:
+        """Still to be made."""
+        return self.state in (FinalState.WAITING, FinalState.WORKING)
+
+
 class Repository(Protocol):
     """One transaction's view of the database. Every reading and writing call that touches a studio's rows names it."""
 
@@ -128,6 +162,27 @@ class Repository(Protocol):
     ) -> Frame: ...
     def note_frame(self, studio_id: UUID, frame_id: UUID, *, note: str) -> None: ...
     def remove_frame(self, studio_id: UUID, frame_id: UUID) -> None: ...
+
+    def finals(self, studio_id: UUID, shot_id: UUID) -> list[Final]: ...
+    def final(self, studio_id: UUID, final_id: UUID, *, lock: bool = False) -> Final: ...
+    def add_final(self, studio_id: UUID, shot_id: UUID, *, revision: int, label: str, long_side: int) -> Final: ...
+    def mark_final(self, studio_id: UUID, final_id: UUID, *, state: FinalState, done: float, problem: str = "") -> None: ...
+    def keep_final(self, studio_id: UUID, final_id: UUID, *, png: bytes, exr: bytes) -> None: ...
+    def final_file(self, studio_id: UUID, final_id: UUID, kind: str) -> bytes: ...
+    def remove_final(self, studio_id: UUID, final_id: UUID) -> None: ...
+
+
+class FinalQueue(Protocol):
+    """Hands finals to workers, each to one, and again to another when that one dies."""
+
+    def put(self, studio_id: UUID, final_id: UUID) -> None: ...
+
+
+class FinalWriter(Protocol):
+    """Bytes of a finished picture: as the camera's file would show it, and its linear layers at their powers."""
+
+    def png(self, picture: np.ndarray) -> bytes: ...
+    def exr(self, *, keys: tuple[str, ...], pictures: np.ndarray) -> bytes: ...
 
 
 class Database(Protocol):

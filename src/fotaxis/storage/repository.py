@@ -11,9 +11,11 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from fotaxis.core.frames.photograph import PhotoExposure, Photograph
-from fotaxis.services.ports import Document, Frame, Job, NotFound, Revision, Shot, SignIn, User
+from fotaxis.services.ports import Document, Final, FinalState, Frame, Job, NotFound, Revision, Shot, SignIn, User
 from fotaxis.storage.tables import (
     FailureRow,
+    FinalFileRow,
+    FinalRow,
     FrameFileRow,
     FrameRow,
     JobRow,
@@ -26,7 +28,7 @@ from fotaxis.storage.tables import (
     now,
 )  # fmt: skip
 
-R = TypeVar("R", JobRow, ShotRow, FrameRow)
+R = TypeVar("R", JobRow, ShotRow, FrameRow, FinalRow)
 
 
 class SqlRepository:
@@ -268,3 +270,54 @@ class SqlRepository:
 
     def remove_frame(self, studio_id: UUID, frame_id: UUID) -> None:
         self._s.delete(self._own(FrameRow, studio_id, frame_id))
+
+    # finals
+
+    @staticmethod
+    def _final(row: FinalRow) -> Final:
+        return Final(
+            id=row.id, studio_id=row.studio_id, shot_id=row.shot_id, revision=row.revision, label=row.label,
+            long_side=row.long_side, state=FinalState(row.state), done=row.done, problem=row.problem,
+            created_at=row.created_at, began_at=row.began_at, ended_at=row.ended_at,
+        )  # fmt: skip
+
+    def finals(self, studio_id: UUID, shot_id: UUID) -> list[Final]:
+        self._own(ShotRow, studio_id, shot_id)
+        rows = self._s.scalars(
+            select(FinalRow)
+            .where(FinalRow.studio_id == studio_id, FinalRow.shot_id == shot_id)
+            .order_by(FinalRow.created_at.desc())
+        )
+        return [self._final(row) for row in rows]
+
+    def final(self, studio_id: UUID, final_id: UUID, *, lock: bool = False) -> Final:
+        return self._final(self._own(FinalRow, studio_id, final_id, lock=lock))
+
+    def add_final(self, studio_id: UUID, shot_id: UUID, *, revision: int, label: str, long_side: int) -> Final:
+        self._own(ShotRow, studio_id, shot_id)
+        row = FinalRow(studio_id=studio_id, shot_id=shot_id, revision=revision, label=label[:120], long_side=long_side)
+        self._s.add(row)
+        self._s.flush()
+        return self._final(row)
+
+    def mark_final(self, studio_id: UUID, final_id: UUID, *, state: FinalState, done: float, problem: str = "") -> None:
+        row = self._own(FinalRow, studio_id, final_id)
+        if state is FinalState.WORKING and (row.state != state or done == 0.0):
+            row.began_at = now()
+        if state in (FinalState.DONE, FinalState.FAILED, FinalState.CANCELLED):
+            row.ended_at = now()
+        row.state, row.done, row.problem = state.value, done, problem[:400]
+
+    def keep_final(self, studio_id: UUID, final_id: UUID, *, png: bytes, exr: bytes) -> None:
+        self._own(FinalRow, studio_id, final_id, lock=True)
+        self._s.merge(FinalFileRow(final_id=final_id, studio_id=studio_id, png=png, exr=exr))
+
+    def final_file(self, studio_id: UUID, final_id: UUID, kind: str) -> bytes:
+        column = FinalFileRow.png if kind == "png" else FinalFileRow.exr
+        data = self._s.scalar(select(column).where(FinalFileRow.final_id == final_id, FinalFileRow.studio_id == studio_id))
+        if data is None:
+            raise NotFound
+        return data
+
+    def remove_final(self, studio_id: UUID, final_id: UUID) -> None:
+        self._s.delete(self._own(FinalRow, studio_id, final_id))

@@ -120,3 +120,29 @@ class FrameFileRow(Base):
     frame_id: Mapped[UUID] = mapped_column(ForeignKey("frames.id", ondelete="CASCADE"), primary_key=True)
     studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
     data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class FinalRow(Base):
+    __tablename__ = "finals"
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), index=True)
+    revision: Mapped[int]
+    label: Mapped[str] = mapped_column(String(120))
+    long_side: Mapped[int]
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done: Mapped[float] = mapped_column(default=0.0)
+    problem: Mapped[str] = mapped_column(String(400), default="")
+    created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    began_at: Mapped[datetime | None] = mapped_column(Moment)
+    ended_at: Mapped[datetime | None] = mapped_column(Moment)
+
+
+class FinalFileRow(Base):
+    """The finished pictures, in a table of its own so that lists of finals stay light."""
+
+    __tablename__ = "final_files"
+    final_id: Mapped[UUID] = mapped_column(ForeignKey("finals.id", ondelete="CASCADE"), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    png: Mapped[bytes] = mapped_column(LargeBinary)
+    exr: Mapped[bytes] = mapped_column(LargeBinary)

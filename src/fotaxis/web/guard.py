@@ -11,6 +11,7 @@ from fastapi import Depends, HTTPException, Request
 from starlette.requests import HTTPConnection
 
 from fotaxis.services.accounts import Accounts
+from fotaxis.services.finals import Finals
 from fotaxis.services.jobs import Jobs
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import ShotCodec, SignIn
@@ -29,6 +30,7 @@ class Services:
     shots: Shots
     pictures: Pictures
     frames: TestFrames
+    finals: Finals
     codec: ShotCodec
 
 

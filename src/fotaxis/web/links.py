@@ -33,6 +33,11 @@ def frame_part(frame_id: UUID, part: str) -> str:
     return f"/frames/{frame_id}/{part}"
 
 
+def final_part(final_id: UUID, part: str) -> str:
+    """part: picture.png, layers.exr, cancel, remove."""
+    return f"/finals/{final_id}/{part}"
+
+
 MATERIALS = "/materials"
 MATERIAL_PICTURE = "/materials/picture.png"
 

@@ -82,11 +82,11 @@ class AtRest:
     direct: NDArray[np.float32]
     table: NDArray[np.float32]
     quality: Quality
-    wanted: Callable[[], bool]
+    watch: Watch
 
-    def check(self) -> None:
-        """Raises GivenUp when the picture is not wanted any more."""
-        if not self.wanted():
+    def check(self, done: float) -> None:
+        """Tell how far the picture is. Raises GivenUp when it is not wanted any more."""
+        if not self.watch(done):
             raise GivenUp
 
     @cached_property
@@ -140,7 +140,7 @@ class AtRest:
         """What blurred mirrors show, in lots, (f, 1 + lights, 3)."""
         out = np.zeros((len(rows), 1 + self.lit.lights, 3), np.float32)
         for begin in range(0, len(rows), FANS_AT_ONCE):
-            self.check()
+            self.check(TRACED + (LIT - TRACED) * begin / len(rows))
             lot = rows[begin : begin + FANS_AT_ONCE]
             spread_out = trace_fans(self.stage.still, lot, rays=FINE_FAN[1], inner_rays=0, bands=small_bands)
             out[begin : begin + FANS_AT_ONCE] = fans_show(
@@ -149,8 +149,15 @@ class AtRest:
         return out
 
 
-def always() -> bool:
-    """What is asked of a picture that is wanted whatever happens."""
+Watch = Callable[[float], bool]
+"""Is told now and then what share of a picture is done, 0..1, and says whether it is still wanted."""
+
+TRACED, LIT = 0.2, 0.4
+"""About what share of the work is done when the paths are traced, and when everything is lit; edges take the rest."""
+
+
+def always(done: float) -> bool:
+    """A picture that is wanted whatever happens."""
     return True
 
 
@@ -158,14 +165,14 @@ class GivenUp(Exception):
     """Nobody waits for this picture any more."""
 
 
-def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, wanted: Callable[[], bool] = always) -> Layers:
+def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: Watch = always) -> Layers:
     """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again several times.
 
-    wanted is asked now and then; raises GivenUp when it says no.
+    Raises GivenUp when watch says no.
     """
     lit = lighting(plan, stage.still, FINE)
     fine = AtRest(
-        plan=plan, stage=stage, lit=lit, wanted=wanted, direct=lit.direct(stage.fine_grid.places),
+        plan=plan, stage=stage, lit=lit, watch=watch, direct=lit.direct(stage.fine_grid.places),
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
     flat, seen = gathered(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
@@ -178,12 +185,18 @@ def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, wanted: 
         (edge & ~strong, q.weak, q.more),
         (texture & ~edge, q.texture, 0),
     )
-    for pixels, samples, more in kinds:
-        numbers = np.flatnonzero(pixels)
-        for begin in range(0, len(numbers), EDGES_AT_ONCE):
-            fine.check()
-            some = numbers[begin : begin + EDGES_AT_ONCE]
-            flat[:, some] = _smoothed(fine, some, samples, more)
+    lots = [
+        (pixels[begin : begin + EDGES_AT_ONCE], samples, more)
+        for chosen, samples, more in kinds
+        for pixels in (np.flatnonzero(chosen),)
+        for begin in range(0, len(pixels), EDGES_AT_ONCE)
+    ]
+    whole = sum(len(some) * (samples + more) for some, samples, more in lots)
+    done = 0
+    for some, samples, more in lots:
+        fine.check(LIT + (1 - LIT) * done / whole)
+        flat[:, some] = _smoothed(fine, some, samples, more)
+        done += len(some) * (samples + more)
     return layers_of(plan, stage, flat, stage.traced.lost_share)
 
 

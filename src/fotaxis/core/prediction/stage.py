@@ -33,6 +33,9 @@ from fotaxis.core.prediction.walk import (
 from fotaxis.core.values import Array, Picture
 
 DRAFT_NODES = 10
+LEAST_NODES = 25
+"""So many nodes at least across a surface in a picture at rest, however small: the rim of a pool of light is not smaller in it."""
+
 
 PIXELS_PER_NODE = 16
 """The fine light grid has about this many pixels of the picture's long side between nodes."""
@@ -85,7 +88,7 @@ class Stage:
     @cached_property
     def fine_grid(self) -> LightGrid:
         """Grid over everything matte that is seen, directly or in a blurred mirror."""
-        nodes = max(DRAFT_NODES, max(self.width, self.height) // PIXELS_PER_NODE)
+        nodes = max(LEAST_NODES, max(self.width, self.height) // PIXELS_PER_NODE)
         return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes)
 
     @cached_property

@@ -67,7 +67,7 @@ def fans_show(
 
 def table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np.float32]:
     """Light by way of the table at the nodes of a grid, from a coarser one; at the corners of meshes as it is."""
-    if lit.table is None:
+    if lit.table is None or not lit.lights:
         return np.zeros((len(grid.places), lit.lights, 3), np.float32)
     light = lit.from_table(coarse.places)
     on_grids = refined(light, nodes=coarse.nodes, to=grid.nodes, grids=grid.grids)

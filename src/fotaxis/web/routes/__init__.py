@@ -3,12 +3,12 @@
 accounts: set-up and sign-in; jobs: jobs and their shots; bench: one shot's page and its changes;
 pictures: predicted pictures; live: pictures while something is dragged; frames: photographs; sheet: the set sheet;
 products: shapes and models of what is photographed; materials: what things can be made of; light_page: heads and
-what shapes their light.
+what shapes their light; finals: pictures made by workers.
 """
 
-from fotaxis.web.routes import accounts, bench, frames, jobs, light_page, live, materials, pictures, products, sheet
+from fotaxis.web.routes import accounts, bench, finals, frames, jobs, light_page, live, materials, pictures, products, sheet
 
 ROUTERS = (
     accounts.router, jobs.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
-    products.router, materials.router, light_page.router,
+    products.router, materials.router, light_page.router, finals.router,
 )  # fmt: skip

@@ -271,6 +271,7 @@ export class Bench {
   settled() {
     this.dragging = false;
     this.live.forget();
+    if (this.pending === 0 && this.state.layersKey !== this.layersKey) this.fetchLayers();
   }
 
   followed({ header, bitmap, about }) {

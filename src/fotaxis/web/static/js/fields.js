@@ -60,7 +60,7 @@ const WHOLE = {
 // Choices that put in, replace or take away a whole part: a material, a glass, its liquid.
 function wholePart(field, path, value, document_) {
   const parent = path.slice(0, -1);
-  if (path[path.length - 1] === "material") {
+  if (path[path.length - 1] === "material" && path[0] !== "cards") {
     const before = reach(document_, parent) ?? {};
     return value === (before.material ?? "custom") ? null : { path: parent, value: { material: value, ...(value === "custom" ? { reflectance: [0.5, 0.5, 0.5], coat_index: 0 } : {}) } };
   }

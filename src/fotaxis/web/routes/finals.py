@@ -1,0 +1,66 @@
+"""Final-quality pictures: asked for, watched, called off, fetched."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import Response
+
+from fotaxis.services.finals import LEAST_SIDE, MOST_SIDE
+from fotaxis.web import links
+from fotaxis.web.guard import All, Here
+from fotaxis.web.pages import page
+from fotaxis.web.views import bench as view
+from fotaxis.web.views import finals as finals_view
+
+router = APIRouter()
+
+
+@router.get("/shots/{shot_id}/finals")
+def finals_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+    opened = all_.shots.open(here.user.studio_id, shot_id)
+    rows = finals_view.rows(all_.finals.of_shot(here.user.studio_id, shot_id))
+    return page(request, "finals.html", here, shot=opened.shot, finals=rows, least=LEAST_SIDE, most=MOST_SIDE)
+
+
+@router.get("/shots/{shot_id}/finals/list")
+def finals_list(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+    opened = all_.shots.open(here.user.studio_id, shot_id)
+    rows = finals_view.rows(all_.finals.of_shot(here.user.studio_id, shot_id))
+    return page(request, "finals_list.html", here, shot=opened.shot, finals=rows)
+
+
+@router.post("/shots/{shot_id}/finals")
+def ask(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Form()] = 1200) -> Response:
+    all_.finals.ask(here.user.studio_id, shot_id, long_side=side)
+    return _back_to(shot_id)
+
+
+@router.post("/finals/{final_id}/cancel")
+def cancel(all_: All, here: Here, final_id: UUID) -> Response:
+    return _back_to(all_.finals.cancel(here.user.studio_id, final_id).shot_id)
+
+
+@router.post("/finals/{final_id}/remove")
+def remove(all_: All, here: Here, final_id: UUID) -> Response:
+    return _back_to(all_.finals.remove(here.user.studio_id, final_id).shot_id)
+
+
+@router.get("/finals/{final_id}/picture.png")
+def picture(all_: All, here: Here, final_id: UUID) -> Response:
+    _, data = all_.finals.file(here.user.studio_id, final_id, "png")
+    return Response(data, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+
+
+@router.get("/finals/{final_id}/layers.exr")
+def layers(all_: All, here: Here, final_id: UUID) -> Response:
+    final, data = all_.finals.file(here.user.studio_id, final_id, "exr")
+    name = all_.shots.open(here.user.studio_id, final.shot_id).shot.name
+    disposition = view.attachment(f"{name}, {final.long_side} px", ".exr")
+    return Response(data, media_type="image/x-exr", headers={"content-disposition": disposition})
+
+
+def _back_to(shot_id: UUID) -> Response:
+    return Response(status_code=204, headers={"hx-redirect": links.shot_part(shot_id, "finals")})

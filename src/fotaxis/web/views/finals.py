@@ -1,0 +1,61 @@
+"""Final pictures as the page shows them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from fotaxis.services.finals import seconds_left
+from fotaxis.services.ports import Final, FinalState
+from fotaxis.web import links
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    """One final in the list."""
+
+    title: str
+    state: str
+    words: str
+    percent: int
+    open: bool
+    done: bool
+    picture: str
+    layers: str
+    cancel: str
+    remove: str
+
+
+def rows(finals: list[Final]) -> list[Row]:
+    return [_row(final) for final in finals]
+
+
+def _row(final: Final) -> Row:
+    return Row(
+        title=f"{final.long_side} px · {final.label}", state=final.state.value, words=_words(final),
+        percent=round(100 * final.done), open=final.open, done=final.state is FinalState.DONE,
+        picture=links.final_part(final.id, "picture.png"), layers=links.final_part(final.id, "layers.exr"),
+        cancel=links.final_part(final.id, "cancel"), remove=links.final_part(final.id, "remove"),
+    )  # fmt: skip
+
+
+def _words(final: Final) -> str:
+    asked = f"asked for at {final.created_at:%H:%M} UTC"
+    if final.state is FinalState.WAITING:
+        return f"{asked}, waits for a worker"
+    if final.state is FinalState.WORKING:
+        left = seconds_left(final)
+        return asked + (f", about {spoken(left)} left" if left is not None else ", begun")
+    if final.state is FinalState.FAILED:
+        return final.problem
+    if final.state is FinalState.CANCELLED:
+        return f"{asked}, cancelled"
+    taken = (final.ended_at - final.began_at).total_seconds() if final.ended_at and final.began_at else 0.0
+    return f"{asked}, took {spoken(taken)}"
+
+
+def spoken(seconds: float) -> str:
+    """A length of time as one says it."""
+    if seconds < 90:
+        return f"{max(1, math.ceil(seconds))} s"
+    return f"{math.ceil(seconds / 60)} min"

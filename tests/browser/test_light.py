@@ -1,0 +1,76 @@
+"""Shaping light in a real browser: heads, sheets, cards and gels by choice and by hand, pixels that change; finals."""
+
+import numpy as np
+import pytest
+
+from tests.browser.test_products import brought_in, changed, document, drag, frame
+from tests.formats.test_lamps import ies
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def bottle(desk, tmp_path):
+    return brought_in(desk, tmp_path, "elder-cordial", lights=[], cards=[])
+
+
+def add(desk, label, kind):
+    desk.after(lambda: desk.page.get_by_label(label, exact=True).select_option(kind))
+
+
+def test_a_head_behind_a_sheet_makes_a_line_that_follows_the_head(bottle):
+    add(bottle, "Add a sheet or net", "opal acrylic")
+    dark = frame(bottle)
+    add(bottle, "Add a head", "dish 65°")
+    lit = frame(bottle)
+    assert changed(dark, lit) > 0.005
+    while_held = []
+    drag(bottle, '#floor [data-key="dish-65"] .grip', 0, 30, held=lambda: while_held.append(frame(bottle)))
+    assert np.abs(while_held[0] - lit).max() > 12 or while_held[0].shape != lit.shape  # it moved under the hand
+    assert changed(lit, frame(bottle)) > 0.001
+    assert document(bottle)["cards"][0]["material"] == "opal acrylic"
+
+
+def test_a_net_dims_and_another_sheet_changes_the_light(bottle):
+    add(bottle, "Add a sheet or net", "opal acrylic")
+    add(bottle, "Add a head", "dish 65°")
+    before = frame(bottle)
+    bottle.page.locator('#floor [data-key="opal-acrylic"] .grip').first.click()
+    bottle.after(lambda: bottle.page.get_by_label("Sheet", exact=True).select_option("light frost"))
+    frost = frame(bottle)
+    assert changed(before, frost) > 0.002
+    assert document(bottle)["cards"][0]["material"] == "light frost"
+
+
+def test_a_gel_colours_its_light_and_white_balance_takes_it_back(bottle):
+    add(bottle, "Add a head", "dish with a grid")
+    white = frame(bottle)
+    bottle.after(lambda: bottle.page.get_by_label("Gel 1").select_option("full warm"))
+    warm = frame(bottle)
+    bright = white.max(axis=2) > 0.5 * white.max()
+
+    def warmth(picture):
+        return picture[bright][:, 0].mean() - picture[bright][:, 2].mean()
+
+    assert warmth(warm) > warmth(white) + 0.2 * white.max()
+    bottle.page.get_by_role("tab", name="Camera").click()
+    balance = bottle.page.get_by_label("White balance, K")
+    balance.fill("2960")
+    bottle.after(lambda: balance.press("Enter"))
+    assert abs(warmth(frame(bottle)) - warmth(white)) < 0.06 * white.max()
+
+
+def test_a_lamp_file_is_brought_in(bottle, tmp_path):
+    file = tmp_path / "lamp.ies"
+    file.write_bytes(ies())
+    bottle.page.locator("#lamp-file").set_input_files(file)
+    bottle.page.get_by_text("Made-up downlight").first.wait_for()
+    assert document(bottle)["lights"][0]["head"] == "measured lamp"
+
+
+def test_a_final_picture_is_asked_for_and_called_off(bottle):
+    bottle.page.get_by_role("link", name="Finals").click()
+    bottle.page.get_by_role("button", name="Make a final picture").click()
+    bottle.page.get_by_text("waits for a worker").wait_for()
+    bottle.page.get_by_role("button", name="Cancel").click()
+    bottle.page.get_by_text("cancelled").first.wait_for()
