@@ -68,14 +68,14 @@ def test_label_light_matches_lambert():
     # A matte cylinder's front line facing a panel: albedo E / pi with E from the closed form, no occluders.
     panel = scenes.panel("p", x=0, y=0.6, z=0.8, turn=180, tilt=-30, width=0.3, height=0.2)
     plan = scenes.bare(scenes.cylinder(), lights=(panel,), body=scenes.PAPER, cam=scenes.camera(distance=1.5))
-    layers = predict(plan, long_side=SIDE)
+    layers = predict(plan, long_side=400)
     cam = plan.camera
     place, normal = np.array([0, 0.15, scenes.CYLINDER_RADIUS]), np.array([0, 0, 1.0])
     movables = movable_set(plan, still_set(plan))
     f = movables.flats[0]
     corners = np.array([f[:3] + a * f[12] * f[3:6] + b * f[13] * f[6:9] for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
     e = polygon_illuminance_lux(corners=corners, point=place, normal=normal, luminance_cd_m2=panel.full_luminance)
-    x, y = cam.project(place, width=96, height=SIDE)
+    x, y = cam.project(place, width=320, height=400)
     assert float(layers.pictures[1, int(y), int(x), 1]) == approx(0.75 * e / math.pi, rel=5e-3)
 
 

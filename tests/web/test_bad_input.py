@@ -169,7 +169,7 @@ def test_the_answer_carries_its_guards(app, alder, shot):
 def test_any_text_in_any_field_of_any_form_is_no_fault_of_ours(app, alder, shot, data):
     routes = [r for r in every_route(app) if r[0] == "POST" and r[1] not in OPEN | {"/sign-out"}]
     _, path = data.draw(st.sampled_from(routes))
-    ids = {"shot_id": shot, "job_id": shot, "frame_id": shot}
+    ids = {"shot_id": shot, "job_id": shot, "frame_id": shot, "final_id": shot}
     names = ("name", "note", "text", "start", "height_cm", "label")
     form = data.draw(st.dictionaries(st.sampled_from(names), st.text(max_size=30), max_size=4))
     if path.endswith(("/archive", "/duplicate")):

@@ -10,7 +10,7 @@ from PIL import Image
 from fotaxis.core.sources.colour import GELS
 from fotaxis.core.sources.finishes import FINISHES
 from fotaxis.core.sources.heads import HEADS
-from fotaxis.web.starts import CARD_KINDS, HEAD_KINDS, SHEET_KINDS
+from fotaxis.web.starts import BOXES, CARD_KINDS, HEAD_KINDS, SHEET_KINDS
 from tests.formats.test_lamps import ies
 from tests.web.test_shots import change
 
@@ -43,6 +43,14 @@ def test_every_head_sheet_net_and_card_can_be_added(alder, shot):
         assert row["name"].lower() == kind.lower()
     document = alder.document(shot)
     assert len(document["lights"]) + len(document["cards"]) == 20 + 2  # the pair of panels a shot begins with
+
+
+def test_boxes_and_panels_that_burn_follow_the_shutter(alder, shot):
+    for kind in BOXES:
+        answer = add(alder, shot, kind)
+        assert answer.status_code == 200, kind
+        light = next(light for light in answer.json()["lights"] if light["key"] == answer.json()["selected"])
+        assert light["continuous"] == (BOXES[kind].get("candela", 0) > 0)
 
 
 def test_a_sheet_says_what_it_costs(alder, shot):

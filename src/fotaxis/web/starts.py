@@ -130,6 +130,15 @@ def _other(kind: str) -> dict[str, Any]:
 FLASH = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
 BURNING = {"power_stops": 0, "lowest_stops": 7, "steps_per_stop": 3}
 HEAD_KINDS = [head.name for head in HEADS]
+BOXES: dict[str, dict[str, Any]] = {
+    "strip box": {"width_cm": 30, "height_cm": 120, "gradient": "core", "gradient_stops": 1.0, "metres": 22},
+    "square box": {"width_cm": 60, "height_cm": 60, "gradient": "core", "gradient_stops": 1.0, "metres": 26},
+    "box with an inner baffle": {"width_cm": 60, "height_cm": 90, "gradient": "core", "gradient_stops": 0.3, "metres": 20},
+    "LED panel": {"width_cm": 30, "height_cm": 60, "candela": 900},
+    "LED tube": {"width_cm": 3.5, "height_cm": 60, "candela": 160},
+    "window, open sky": {"width_cm": 120, "height_cm": 150, "candela": 3600, "colour_k": 6500},
+}
+"""Luminous faces a set often has, as panels; sizes and brightness common practice."""
 CARD_KINDS = [finish.name for finish in CARDS]
 SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
 
@@ -143,6 +152,8 @@ def new_thing(kind: str) -> dict[str, Any]:
         return _other(kind)
     if kind in HEAD:
         return _head(HEAD[kind])
+    if kind in BOXES:
+        return _box(kind, **BOXES[kind])
     if kind in FINISH:
         return _flat(FINISH[kind])
     things: dict[str, dict[str, Any]] = {
@@ -167,6 +178,15 @@ def list_of(thing: dict[str, Any]) -> str:
     if "power_stops" in thing:
         return "lights"
     return "cards" if "turn_deg" in thing else "others"
+
+
+def _box(name: str, *, metres: float = 0.0, candela: float = 0.0, **size: Any) -> dict[str, Any]:
+    by = {"kind": "candela", "candela": candela} if candela else {"kind": "guide number", "metres": metres}
+    burns = {**BURNING, "continuous": True} if candela else FLASH
+    return {
+        "kind": "panel", "name": _title(name), "place": {"x_cm": -50, "y_cm": 25, "z_cm": 10}, "turn_deg": 100, "tilt_deg": 0,
+        "calibration": by, **burns, **size,
+    }  # fmt: skip
 
 
 def _head(head: Head) -> dict[str, Any]:

@@ -17,9 +17,11 @@ from fotaxis.web.pages import page
 router = APIRouter()
 
 ABOUT = (
-    "Each picture is computed as every frame is: the tool's light on a grey wall and its mirror image in a dark bottle, each shown "
-    "as bright as suits it. Nets cover the left of the beam; sheets have a small reflector behind them; cards catch one from the "
-    "left. Figures are common practice: a meter reading of your own always counts for more."
+    "Each picture is computed as every frame is: the tool's light on a grey wall and its mirror image in a dark bottle, "
+    "each shown as bright as suits it. Nets cover the left of the beam; sheets have a small reflector behind them; cards "
+    "catch one from the left. Figures are common practice: a meter reading of your own always counts for more. Care: "
+    "heat-rated sheets and a gap before hot lamps, counterweight and sandbag on booms, packs off before connecting, no "
+    "flash into eyes at close range; local codes, the maker's manual and licensed people come first."
 )
 
 
