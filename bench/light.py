@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bench.materials import OUT, PIXELS, _plot, six_lights
+from bench.materials import OUT, PIXELS, plot, six_lights
 from bench.timing import line, repeated_ms
 from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
@@ -87,5 +87,5 @@ def _growth() -> None:
     print(f"  straight line: {start:.1f} ms + {slope:.1f} ms a light, off by at most {worst:.0%} of the largest")
     OUT.mkdir(parents=True, exist_ok=True)
     (OUT / "lights.svg").write_text(
-        _plot(x, y, slope, start, across="lights", up="milliseconds for a picture while dragging")
+        plot(x, y, slope, start, across="lights", up="milliseconds for a picture while dragging")
     )

@@ -110,11 +110,11 @@ def _growth(plan: Plan) -> None:
         print(f"  final of {megapixels:.3f} megapixels: {seconds:.2f} s, {seconds / megapixels:.1f} s a megapixel")
     print(f"  straight line: {start:.2f} s + {slope:.2f} s a megapixel, off by at most {worst:.0%} of the largest")
     OUT.mkdir(parents=True, exist_ok=True)
-    (OUT / "pixels.svg").write_text(_plot(x, y, slope, start))
+    (OUT / "pixels.svg").write_text(plot(x, y, slope, start))
     print(f"  drawn in {OUT.relative_to(Path.cwd()) if OUT.is_relative_to(Path.cwd()) else OUT}/pixels.svg")
 
 
-def _plot(
+def plot(
     x: np.ndarray, y: np.ndarray, slope: float, start: float, *, across: str = "megapixels",
     up: str = "seconds for a final picture",
 ) -> str:  # fmt: skip

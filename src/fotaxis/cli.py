@@ -7,8 +7,6 @@ import sys
 import warnings
 from pathlib import Path
 
-import numpy as np
-
 from fotaxis import __version__
 from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.camera.view import picture_size
@@ -75,8 +73,7 @@ def _render(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
     if ending == ".png":
         args.out.write_bytes(picture_files.png(prediction.developed()))
     else:
-        scaled = prediction.layers.pictures * prediction.gains.astype(np.float32)[:, None, None, None]
-        picture_files.write_exr(args.out, keys=prediction.layers.keys, pictures=scaled, total=scaled.sum(axis=0))
+        picture_files.write_exr(args.out, keys=prediction.layers.keys, pictures=prediction.scaled_layers())
     width, height = prediction.layers.size
     print(f"{args.out}: {width} x {height} pixels, {prediction.layers.lost_share:.2%} of the light cut off in tracing")
     return 0

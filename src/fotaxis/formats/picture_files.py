@@ -37,16 +37,17 @@ def exr(*, keys: tuple[str, ...], pictures: Picture) -> bytes:
     """OpenEXR bytes of layers and their sum, see write_exr."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "layers.exr"
-        write_exr(path, keys=keys, pictures=pictures, total=pictures.sum(axis=0))
+        write_exr(path, keys=keys, pictures=pictures)
         return path.read_bytes()
 
 
-def write_exr(path: Path, *, keys: tuple[str, ...], pictures: Picture, total: Picture) -> None:
+def write_exr(path: Path, *, keys: tuple[str, ...], pictures: Picture) -> None:
     """Write an OpenEXR file: the sum as R, G, B and every layer as <key>.R, <key>.G, <key>.B, all float32 linear.
 
     pictures (n, height, width, 3): output levels (grey 0.18) at the planned powers, so that the layers add up to
     the sum. Colour is linear Rec. 709.
     """
+    total = pictures.sum(axis=0)
     channels: dict[str, np.ndarray] = {c: np.ascontiguousarray(total[..., i], np.float32) for i, c in enumerate("RGB")}
     for key, picture in zip(keys, pictures, strict=True):
         for i, c in enumerate("RGB"):

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import replace
 from functools import lru_cache
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Profile
@@ -17,45 +16,11 @@ from fotaxis.core.optics.material import Medium, Metal, Relief, Skin
 from fotaxis.core.prediction.subject import Band, Box, Can, Modelled, Shape, Sphere, Subject, Tube, Turned, Vessel
 from fotaxis.core.values import Reflectance
 from fotaxis.formats import mesh_text
+from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named
 
-Number = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
-Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-Triple = Annotated[list[Number], Field(min_length=3, max_length=3)]
-CUSTOM = "custom"
-
-
-def keepable(text: str) -> str:
-    """Refuse characters that cannot be stored or shown: control characters and halves of surrogate pairs."""
-    if any((ord(ch) < 32 and ch not in "\n\t") or 0xD800 <= ord(ch) <= 0xDFFF for ch in text):
-        raise ValueError("it contains a character that cannot be kept; type it again")
-    return text
-
-
-Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(keepable)]
-
-
-def _one_of(names: dict[str, Any], what: str) -> Callable[[str], str]:
-    def check(name: str) -> str:
-        if name != CUSTOM and name not in names:
-            raise ValueError(f"{name[:40]!r} is no {what} known here; use custom or one of: {', '.join(names)}")
-        return name
-
-    return check
-
-
-def _names(names: dict[str, Any]) -> Any:
-    return Field(max_length=40, json_schema_extra={"enum": [*names, CUSTOM]})
-
-
-Material = Annotated[str, _names(SKIN), AfterValidator(_one_of(SKIN, "material"))]
-Glass = Annotated[str, _names(GLASS), AfterValidator(_one_of(GLASS, "glass"))]
-Liquid = Annotated[str, _names(LIQUID), AfterValidator(_one_of(LIQUID, "liquid"))]
-
-
-class Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=False)
+Material = Annotated[str, *named(SKIN, "material", custom=True)]
+Glass = Annotated[str, *named(GLASS, "glass", custom=True)]
+Liquid = Annotated[str, *named(LIQUID, "liquid", custom=True)]
 
 
 class ReliefPart(Part):

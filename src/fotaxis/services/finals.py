@@ -6,8 +6,6 @@ import time
 from datetime import UTC, datetime
 from uuid import UUID
 
-import numpy as np
-
 from fotaxis.core.errors import FotaxisError
 from fotaxis.core.prediction.rest import GivenUp
 from fotaxis.services.pictures import Pictures
@@ -109,9 +107,8 @@ class FinalMaker:
 
         plan = self._codec.plan(self._codec.current(document))
         prediction = Pictures().fine(plan, long_side=final.long_side, watch=watch)
-        scaled = prediction.layers.pictures * prediction.gains.astype(np.float32)[:, None, None, None]
         png = self._writer.png(prediction.developed())
-        exr = self._writer.exr(keys=prediction.layers.keys, pictures=scaled)
+        exr = self._writer.exr(keys=prediction.layers.keys, pictures=prediction.scaled_layers())
         with self._database.transaction() as repo:
             if repo.final(final.studio_id, final.id, lock=True).open:
                 repo.keep_final(final.studio_id, final.id, png=png, exr=exr)

@@ -66,6 +66,11 @@ class Prediction:
         """The planned picture, (height, width, 3) uint8."""
         return develop(self.layers, self.gains)
 
+    def scaled_layers(self) -> np.ndarray:
+        """Every layer at its planned power, (1 + lights, height, width, 3) float32; together they are the levels."""
+        scaled: np.ndarray = self.layers.pictures * self.gains.astype(np.float32)[:, None, None, None]
+        return scaled
+
     def levels(self) -> np.ndarray:
         """Linear levels, (height, width, 3) float32."""
         return mixed(self.layers, self.gains)

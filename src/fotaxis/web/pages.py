@@ -36,6 +36,11 @@ def page(request: Request, name: str, here: SignIn | None = None, **data: Any) -
     return templates.TemplateResponse(request, name, {"here": here, **data}, status_code=status)
 
 
+def lasting_png(data: bytes) -> Response:
+    """A PNG that stays what it is: the browser may keep it for a day."""
+    return Response(data, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+
+
 def problem(request: Request, message: str, *, status: int) -> Response:
     """A problem in the form the asker understands: JSON for scripts, a fragment for htmx, a page otherwise."""
     if "application/json" in request.headers.get("accept", ""):

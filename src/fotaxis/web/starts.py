@@ -156,21 +156,15 @@ def new_thing(kind: str) -> dict[str, Any]:
         return _box(kind, **BOXES[kind])
     if kind in FINISH:
         return _flat(FINISH[kind])
-    things: dict[str, dict[str, Any]] = {
-        "panel": {
-            "kind": "panel", "name": "Panel", "place": {"x_cm": -50, "y_cm": 25, "z_cm": 10}, "turn_deg": 100, "tilt_deg": 0,
-            "width_cm": 30, "height_cm": 120, "gradient": "core", "gradient_stops": 1.5,
-            "calibration": {"kind": "guide number", "metres": 22}, **FLASH,
-        },
-        "grid head": {
+    if kind == "panel":
+        return _box(kind, width_cm=30, height_cm=120, gradient="core", gradient_stops=1.5, metres=22)
+    if kind == "grid head":
+        return {
             "kind": "grid head", "name": "Label light", "place": {"x_cm": 25, "y_cm": 80, "z_cm": 90}, "turn_deg": -164,
             "tilt_deg": -37, "dish_diameter_cm": 18, "grid_angle_deg": 20,
             "calibration": {"kind": "guide number", "metres": 45}, **FLASH, "power_stops": -5,
-        },
-    }  # fmt: skip
-    if kind not in things:
-        raise FormatError(f"there is nothing called {kind[:20]!r} to add.", place="kind")
-    return things[kind]
+        }  # fmt: skip
+    raise FormatError(f"there is nothing called {kind[:20]!r} to add.", place="kind")
 
 
 def list_of(thing: dict[str, Any]) -> str:

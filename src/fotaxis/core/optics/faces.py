@@ -27,7 +27,7 @@ class Movables(NamedTuple):
     flats (k + still, 24)      see geometry.flat; the movable things first, then the still flats, which only shade
     light (k,) int64           the light it is the face of, -1 for a thing that only throws light on
     gain (k, 3)                luminance at the middle of the face, linear Rec. 709, cd s/m2 (flash) or cd/m2
-    shape (k, 4)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; 1 when it has a beam; unused
+    shape (k, 3)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; 1 when it has a beam
     beams (k, 257)             luminance off the axis relative to that on it, see beam
     albedo (k, 3)              diffuse reflectance of a card or sheet, both sides; 0 for lights
     through (k, 3)             diffuse transmittance of a sheet
@@ -87,6 +87,32 @@ def beam(flats: Array, shape: Array, beams: Array, k: int, dx: float, dy: float,
 
 
 @leaf
+def veil_share(flats: Array, veil: Array, k: int, c: int, dx: float, dy: float, dz: float) -> float:
+    """What veil k lets through of channel c along a unit direction: its share to the power 1 / cosine."""
+    return veil[k, c] ** (1.0 / max(abs(dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]), 1e-3))
+
+
+@leaf
+def place_on(flats: Array, k: int, u: float, v: float) -> tuple[float, float, float]:
+    """A place on flat face k in the world, u and v -1..1."""
+    u *= flats[k, 12]
+    v *= flats[k, 13]
+    return (
+        flats[k, 0] + u * flats[k, 3] + v * flats[k, 6], flats[k, 1] + u * flats[k, 4] + v * flats[k, 7],
+        flats[k, 2] + u * flats[k, 5] + v * flats[k, 8],
+    )  # fmt: skip
+
+
+@leaf
+def _aside(x: float, y: float, z: float, u: float, v: float) -> tuple[float, float, float]:
+    """A way of u and v along two axes square to a unit direction and to each other.   Source: Duff et al. 2017."""
+    sign = 1.0 if z >= 0.0 else -1.0
+    a = -1.0 / (sign + z)
+    b = x * y * a
+    return u * (1.0 + sign * x * x * a) + v * b, u * sign * b + v * (sign + y * y * a), -u * sign * x - v * y
+
+
+@leaf
 def way_to_sample(
     flats: Array, samples: Array, k: int, cell: int, px: float, py: float, pz: float
 ) -> tuple[float, float, float, float, float]:
@@ -101,20 +127,12 @@ def way_to_sample(
         far = math.sqrt(far2)
         wx, wy, wz = cx / far, cy / far, cz / far
         radius *= far / math.sqrt(max(far2 - radius * radius, 1e-12))
-        # Two axes square to the way: Duff et al. 2017.
-        sign = 1.0 if wz >= 0.0 else -1.0
-        a = -1.0 / (sign + wz)
-        b = wx * wy * a
-        u, v = samples[k, cell, 0] * radius, samples[k, cell, 1] * radius
-        dx = cx + u * (1.0 + sign * wx * wx * a) + v * b
-        dy = cy + u * sign * b + v * (sign + wy * wy * a)
-        dz = cz - u * sign * wx - v * wy
+        dx, dy, dz = _aside(wx, wy, wz, samples[k, cell, 0] * radius, samples[k, cell, 1] * radius)
+        dx, dy, dz = cx + dx, cy + dy, cz + dz
         d = math.sqrt(dx * dx + dy * dy + dz * dz)
         return dx / d, dy / d, dz / d, d, far / d
-    u, v = samples[k, cell, 0] * flats[k, 12], samples[k, cell, 1] * flats[k, 13]
-    dx = cx + u * flats[k, 3] + v * flats[k, 6]
-    dy = cy + u * flats[k, 4] + v * flats[k, 7]
-    dz = cz + u * flats[k, 5] + v * flats[k, 8]
+    x, y, z = place_on(flats, k, samples[k, cell, 0], samples[k, cell, 1])
+    dx, dy, dz = x - px, y - py, z - pz
     d = math.sqrt(dx * dx + dy * dy + dz * dz)
     return dx / d, dy / d, dz / d, d, -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz) / d
 
@@ -187,26 +205,8 @@ def _around(x: float, y: float, z: float, tight: float, part: float, turn: float
     """A unit direction of a lobe around a unit direction: `part` 0..1 of the lobe lies nearer to it, `turn` radians about it."""
     c = 1.0 + math.log(part + (1.0 - part) * math.exp(-2.0 * tight)) / tight
     s = math.sqrt(max(0.0, 1.0 - c * c))
-    u, v = s * math.cos(turn), s * math.sin(turn)
-    # Two axes square to the direction: Duff et al. 2017.
-    sign = 1.0 if z >= 0.0 else -1.0
-    a = -1.0 / (sign + z)
-    b = x * y * a
-    return (
-        c * x + u * (1.0 + sign * x * x * a) + v * b, c * y + u * sign * b + v * (sign + y * y * a),
-        c * z - u * sign * x - v * y,
-    )  # fmt: skip
-
-
-@leaf
-def _place_on(flats: Array, k: int, u: float, v: float) -> tuple[float, float, float]:
-    """A place on flat face k in the world, u and v -1..1."""
-    u *= flats[k, 12]
-    v *= flats[k, 13]
-    return (
-        flats[k, 0] + u * flats[k, 3] + v * flats[k, 6], flats[k, 1] + u * flats[k, 4] + v * flats[k, 7],
-        flats[k, 2] + u * flats[k, 5] + v * flats[k, 8],
-    )  # fmt: skip
+    ax, ay, az = _aside(x, y, z, s * math.cos(turn), s * math.sin(turn))
+    return c * x + ax, c * y + ay, c * z + az
 
 
 @leaf
@@ -225,6 +225,22 @@ def _nearest_face(
 
 
 @leaf
+def _looked_at(parts: Ints, j: int, most: int, turn: int) -> tuple[int, int, int]:
+    """The first of face j's samples that is looked at, the step to the next, and how many there are, about `most`."""
+    step = max(1, parts[j] // most)
+    begin = turn % step
+    return begin, step, (parts[j] - begin + step - 1) // step
+
+
+@leaf
+def _add_light(things: Movables, k: int, kind: int, j: int, part: float, factor: Array, out: Array) -> None:
+    """Add a part of light j's luminance by way of face k's lobe."""
+    for c in range(3):
+        share = things.lobes[k, STRAIGHT] if kind == STRAIGHT else things.lobes[k, GLOSS + c]
+        out[things.light[j], c] += part * share * factor[c] * things.gain[j, c]
+
+
+@leaf
 def _lobe_of_lights(
     things: Movables, k: int, kind: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int,
     rays: int, most: int, turn: int, weight: float, factor: Array, out: Array,
@@ -233,7 +249,7 @@ def _lobe_of_lights(
 
     The lobe's own directions find the rest (add_lobes): together by the balance heuristic, Veach & Guibas 1995.
     """
-    flats, light, gain, lobes, parts = things.flats, things.light, things.gain, things.lobes, things.parts
+    flats, light, lobes, parts = things.flats, things.light, things.lobes, things.parts
     tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
     n0, n1, n2 = flats[k, 9], flats[k, 10], flats[k, 11]
     side = ax * n0 + ay * n1 + az * n2
@@ -243,9 +259,7 @@ def _lobe_of_lights(
         clear = things.open[k, j, near]
         if clear <= 0.0:
             continue
-        step = max(1, parts[j] // most)
-        begin = turn % step
-        used = (parts[j] - begin + step - 1) // step
+        begin, step, used = _looked_at(parts, j, most, turn)
         area = face_area(flats, j, x, y, z)
         for s in range(begin, parts[j], step):
             wx, wy, wz, d, leaves = way_to_sample(flats, things.samples, j, s, x, y, z)
@@ -254,9 +268,7 @@ def _lobe_of_lights(
             spread = lobe(tight, wx * ax + wy * ay + wz * az)
             part = weight * clear * spread / (rays * spread + used * d * d / (leaves * area))
             part *= beam(flats, things.shape, things.beams, j, -wx, -wy, -wz) * things.samples[j, s, 2]
-            for c in range(3):
-                share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + c]
-                out[light[j], c] += part * share * factor[c] * gain[j, c]
+            _add_light(things, k, kind, j, part, factor, out)
 
 
 @leaf
@@ -271,8 +283,8 @@ def add_lobes(
     finely: with all samples, for what is seen; else with a few, and `turn` says which, for sums over many rays.
     What is met through another sheet's lobe is counted once more, by the lights' samples alone.
     """
-    flats, light, gain, lobes, parts = things.flats, things.light, things.gain, things.lobes, things.parts
-    x, y, z = _place_on(flats, k, u, v)
+    flats, light, lobes, parts = things.flats, things.light, things.lobes, things.parts
+    x, y, z = place_on(flats, k, u, v)
     into = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
     near, _, _, _, _, _ = cell_at(things.cells, k, u, v)
     rays = things.rays[1 if finely else 0]
@@ -299,39 +311,21 @@ def add_lobes(
                     leaves = -(wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11])
                 if leaves <= 0.0:
                     continue
-                step = max(1, parts[j] // most)
-                used = (parts[j] - turn % step + step - 1) // step
+                _, _, used = _looked_at(parts, j, most, turn)
                 spread = lobe(tight, wx * ax + wy * ay + wz * az)
                 part = weight * spread / (rays * spread + used * d * d / (leaves * face_area(flats, j, x, y, z)))
                 part *= beam(flats, things.shape, things.beams, j, -wx, -wy, -wz) * face_profile(things.shape, j, a, b)
-                for c in range(3):
-                    share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + c]
-                    out[light[j], c] += part * share * factor[c] * gain[j, c]
+                _add_light(things, k, kind, j, part, factor, out)
                 continue
             other = 0 if wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11] < 0.0 else 1
             share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + 1]
             add_shown(things, j, other, a, b, lights, weight * share / rays, factor, out)
             if lobes[j, STRAIGHT] > 0.0:
-                px, py, pz = _place_on(flats, j, a, b)
+                px, py, pz = place_on(flats, j, a, b)
                 behind, _, _, _, _, _ = cell_at(things.cells, j, a, b)
                 _lobe_of_lights(
-                    things,
-                    j,
-                    STRAIGHT,
-                    px,
-                    py,
-                    pz,
-                    wx,
-                    wy,
-                    wz,
-                    behind,
-                    0,
-                    most,
-                    turn + i,
-                    weight * share / rays,
-                    factor,
-                    out,
-                )
+                    things, j, STRAIGHT, px, py, pz, wx, wy, wz, behind, 0, most, turn + i, weight * share / rays, factor, out,
+                )  # fmt: skip
 
 
 def as_one_light(movables: Movables, gains: Array) -> Movables:
@@ -344,6 +338,3 @@ def as_one_light(movables: Movables, gains: Array) -> Movables:
     gain[shines] *= gains[movables.light[shines], None]
     shown = np.einsum("kslcx,l->kscx", movables.shown, gains)[:, :, None]
     return movables._replace(light=np.where(shines, 0, -1), gain=gain, shown=shown)
-
-
-__all__ = ["BALL", "BEAM_STEPS", "DISC", "Movables"]

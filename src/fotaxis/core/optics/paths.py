@@ -10,7 +10,8 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.kernel import leaf
+from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.optics.still import Spot
 from fotaxis.core.values import Array
 
 SEGMENT_COLUMNS = 11
@@ -120,6 +121,83 @@ class Part(NamedTuple):
 
     buffers: Buffers
     lost: float
+
+
+@inlined
+def link(out: Buffers, n: int, hit: int, level: int, free: bool) -> int:
+    """Tie a hit to the stretch written last if that is free, else to a stretch of no length; returns the count."""
+    if free and out.segment_hit[n - 1] == -1:
+        out.segment_hit[n - 1] = hit
+        return n
+    for k in range(SEGMENT_COLUMNS):
+        out.segments[n, k] = 0.0
+    out.segment_hit[n] = hit
+    out.levels[n] = level
+    return n + 1
+
+
+@inlined
+def write_hit(
+    out: Buffers, m: int, x: float, y: float, z: float, nx: float, ny: float, nz: float,
+    red: float, green: float, blue: float, surface: int, variant: int, u: float, v: float, w: float,
+    coat: float, entry: float, kind: float,
+) -> int:  # fmt: skip
+    h = out.hits
+    h[m, 0] = x
+    h[m, 1] = y
+    h[m, 2] = z
+    h[m, 3] = nx
+    h[m, 4] = ny
+    h[m, 5] = nz
+    h[m, 6] = red
+    h[m, 7] = green
+    h[m, 8] = blue
+    h[m, 9] = surface * VARIANTS + variant + (COATED if coat > 0.0 else 0)
+    h[m, 10] = u
+    h[m, 11] = v
+    h[m, 12] = coat
+    h[m, 13] = kind
+    h[m, 14] = w
+    h[m, 15] = entry
+    return m + 1
+
+
+@leaf
+def write_fan(
+    out: Buffers, f: int, x: float, y: float, z: float, nx: float, ny: float, nz: float, spot: Spot,
+    dx: float, dy: float, dz: float, kind: float, medium: int, product: int, order: int, sx: float, sy: float,
+) -> int:  # fmt: skip
+    a = out.fans
+    a[f, 0] = x
+    a[f, 1] = y
+    a[f, 2] = z
+    a[f, 3] = nx
+    a[f, 4] = ny
+    a[f, 5] = nz
+    a[f, 6] = spot.tx
+    a[f, 7] = spot.ty
+    a[f, 8] = spot.tz
+    a[f, 9] = -dx
+    a[f, 10] = -dy
+    a[f, 11] = -dz
+    a[f, 12] = spot.skin
+    a[f, 13] = kind
+    a[f, 14] = medium
+    a[f, 15] = product
+    inner = kind == INNER_FAN  # its light does not depend on how it is seen: its place is that on its own surface
+    a[f, 16] = 0 if inner else order
+    a[f, 17] = spot.u if inner else sx
+    a[f, 18] = spot.v if inner else sy
+    return f + 1
+
+
+@inlined
+def count_skips(out: Buffers, begin: int, end: int) -> None:
+    for i in range(begin, end):
+        j = i + 1
+        while j < end and out.levels[j] > out.levels[i]:
+            j += 1
+        out.skip[i] = j - i
 
 
 @leaf

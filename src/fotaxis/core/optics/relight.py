@@ -19,6 +19,7 @@ from fotaxis.core.optics.faces import (
     beam,
     face_density,
     face_profile,
+    veil_share,
 )
 from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
@@ -77,9 +78,8 @@ def _dimmed(
             continue
         t, _, _ = hit_flat(things.flats, k, ox, oy, oz, dx, dy, dz, 1e-5, reach)
         if t < reach:
-            steep = abs(dx * things.flats[k, 9] + dy * things.flats[k, 10] + dz * things.flats[k, 11])
             for c in range(3):
-                dim[c] *= veil[k, c] ** (1.0 / max(steep, 1e-3))
+                dim[c] *= veil_share(things.flats, veil, k, c, dx, dy, dz)
 
 
 @leaf

@@ -23,6 +23,8 @@ from fotaxis.core.optics.faces import (
     add_shown,
     beam,
     face_area,
+    place_on,
+    veil_share,
     way_to_sample,
 )
 from fotaxis.core.optics.fresnel import reflectance
@@ -149,10 +151,9 @@ def passes(
         if t < t_max:
             if k >= veil.shape[0] or veil[k, 0] + veil[k, 1] + veil[k, 2] <= 0.0:
                 return False
-            steep = 1.0 / max(abs(dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]), 1e-3)
-            red *= veil[k, 0] ** steep
-            green *= veil[k, 1] ** steep
-            blue *= veil[k, 2] ** steep
+            red *= veil_share(flats, veil, k, 0, dx, dy, dz)
+            green *= veil_share(flats, veil, k, 1, dx, dy, dz)
+            blue *= veil_share(flats, veil, k, 2, dx, dy, dz)
     passed[0] = 1.0
     passed[1] = passed[2] = passed[3] = 0.0
     glass = False
@@ -286,10 +287,7 @@ def _light_faces(
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
     for node in range(begin, end):
         k, cell = int(nodes[node, 0]), int(nodes[node, 3])
-        u, v = nodes[node, 1] * flats[k, 12], nodes[node, 2] * flats[k, 13]
-        x = flats[k, 0] + u * flats[k, 3] + v * flats[k, 6]
-        y = flats[k, 1] + u * flats[k, 4] + v * flats[k, 7]
-        z = flats[k, 2] + u * flats[k, 5] + v * flats[k, 8]
+        x, y, z = place_on(flats, k, nodes[node, 1], nodes[node, 2])
         nx, ny, nz = flats[k, 9], flats[k, 10], flats[k, 11]
         front[:] = 0.0
         back[:] = 0.0

@@ -152,9 +152,7 @@ def _mirrored(
             add_shown(things, k, side, samples[k, cell, 0], samples[k, cell, 1], lights, form, share, into)
     if not some:
         return False
-    if flats[k, 14] != RECTANGLE:
-        scale = face_area(flats, k, px, iy, pz) / count
-    elif side == 0:
+    if flats[k, 14] == RECTANGLE and side == 0:
         scale = rectangle_form(flats, k, px, iy, pz, nx, -ny, nz, corners) / whole
     else:
         scale = face_area(flats, k, px, iy, pz) / count

@@ -16,7 +16,7 @@ from fotaxis.core.optics.tablelight import TableTop, table_cells
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Can, Sphere, Subject, Turned
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
-from fotaxis.core.sources.patterns import LAMBERT
+from fotaxis.core.sources.patterns import LAMBERT, Shaping
 from fotaxis.core.sources.things import Card, Light, Panel, half_size
 from fotaxis.core.values import Array, lattice
 
@@ -64,9 +64,8 @@ def movable_set(
 ) -> Movables:
     """Lights, cards, sheets and nets of a plan as kernel arrays.
 
-    cells: samples of a light, about how many parts of a card; sheet: samples of a sheet, cells along its long side,
-    samples of a shiny card; rays: see
-    Movables.
+    cells: samples of a light, about how many parts of a card; sheet: samples of a sheet, cells along its long side, samples of
+    a shiny card; rays: see Movables.
     """
     made = [_light(i, thing, cells, plan.white_k) for i, thing in enumerate(plan.lights)]
     made += [_card(card, card_cells or cells, sheet) for card in plan.cards]
@@ -84,7 +83,7 @@ def movable_set(
         flats=np.concatenate([column("row", flat.COLUMNS), still.flats]),
         light=np.array([face.light for face in made], np.int64),
         gain=column("gain", 3),
-        shape=column("shape", 4),
+        shape=column("shape", 3),
         beams=column("beam", BEAM_STEPS + 1),
         albedo=column("albedo", 3),
         through=column("through", 3),
@@ -115,7 +114,7 @@ class _Face:
     samples: Array
     cells: tuple[int, int] = (1, 1)
     gain: Array = field(default_factory=lambda: NO_COLOUR)
-    shape: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0)
+    shape: tuple[float, float, float] = (0.0, 0.0, 0.0)
     beam: Array = field(default_factory=lambda: NO_BEAM)
     albedo: Array = field(default_factory=lambda: NO_COLOUR)
     through: Array = field(default_factory=lambda: NO_COLOUR)
@@ -128,37 +127,37 @@ def _light(number: int, thing: Light, samples: int, white_k: float) -> _Face:
     if isinstance(thing, Panel):
         places = _light_places(samples, False, thing.gradient, thing.gradient_stops)
         kind = flat.RECTANGLE
-        shape = (PROFILE_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0), 0.0)
+        shape = (PROFILE_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0))
     else:
         places = _light_places(samples, True, EVEN, 0.0)
         kind = flat.BALL if thing.head.ball else flat.DISC
         has_beam = not thing.head.ball and (
             thing.grid_angle_rad > 0 or thing.head.cell > 0 or thing.head.pattern.kind != LAMBERT
         )
-        shape = (0.0, 0.0, float(has_beam), 0.0)
-    beam = _beam(thing) if shape[2] else NO_BEAM
+        shape = (0.0, 0.0, float(has_beam))
+    beam = _beam(thing.shaping) if shape[2] else NO_BEAM
     return _Face(row=_row(thing, kind), light=number, gain=gain, shape=shape, beam=beam, samples=places)
 
 
 @lru_cache(maxsize=256)
-def _beam(thing: Light) -> Array:
-    return thing.off_axis(BEAM_ANGLES)
+def _beam(shaping: Shaping) -> Array:
+    return shaping.off_axis(BEAM_ANGLES)
 
 
 def _card(card: Card, parts: int, sheet: tuple[int, int, int]) -> _Face:
     finish = card.finish
+    shiny, scatters = bool(finish.gloss.array().any()), bool(finish.through.array().any())
     lobes = np.array([
         finish.straight, 1 / finish.spread_rad**2 if finish.straight else 0.0, *finish.gloss.array(),
-        1 / finish.gloss_spread_rad**2 if finish.gloss.array().any() else 0.0,
-        float(finish.straight > 0 or finish.gloss.array().any()),
+        1 / finish.gloss_spread_rad**2 if shiny else 0.0, float(shiny or finish.straight > 0),
     ])  # fmt: skip
     cells = _cut(card.width_m, card.height_m, parts)
     places = _card_places(*cells)
-    if finish.through.array().any() or lobes[HAS_LOBE]:
+    if scatters or lobes[HAS_LOBE]:
         # What a sheet shows is seen: a fine lattice; what it lights needs fewer places.
-        long = max(card.width_m, card.height_m) / (sheet[1] if finish.through.array().any() else 12)
+        long = max(card.width_m, card.height_m) / (sheet[1] if scatters else 12)
         cells = max(4, round(card.width_m / long)), max(4, round(card.height_m / long))
-        places = _light_places(sheet[2] if finish.gloss.array().any() else sheet[0], False, EVEN, 0.0)
+        places = _light_places(sheet[2] if shiny else sheet[0], False, EVEN, 0.0)
     return _Face(
         row=_row(card, flat.RECTANGLE), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
         through=finish.through.array(), lobes=lobes, veil=finish.veil.array(),

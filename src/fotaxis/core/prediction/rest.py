@@ -30,7 +30,7 @@ from fotaxis.core.prediction.walk import (
 from fotaxis.core.values import Array, Picture, lattice
 
 EDGE_CUT = 0.004
-"""Samples of an edge pixel that carry less than this are followed by lot. Below trace.WORTH_AN_EDGE."""
+"""Samples of an edge pixel that carry less than this are followed by lot. Below paths.WORTH_AN_EDGE."""
 
 MUCH = 0.18
 """Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span

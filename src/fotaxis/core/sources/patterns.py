@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -72,3 +73,23 @@ def cell_transmission(tangent: Array, tangent_cell: float) -> Array:
     """
     x = np.minimum(tangent / tangent_cell, 1.0)
     return (np.arccos(x) - x * np.sqrt(1.0 - x * x)) * 2.0 / math.pi
+
+
+class Shaping(NamedTuple):
+    """What a face's luminance off its axis follows from, wherever it stands.
+
+    cell: diameter over length of a snoot; grid_angle_rad: full angle of a honeycomb; 0 for none of either.
+    """
+
+    pattern: Pattern
+    cell: float
+    grid_angle_rad: float
+
+    def off_axis(self, angle: Array) -> Array:
+        """Luminance at angles off the axis relative to that on it, same shape."""
+        level = self.pattern.luminance(angle)
+        tangent = np.tan(np.minimum(angle, math.radians(89.9)))
+        for tangent_cell in (self.cell, math.tan(self.grid_angle_rad / 2)):
+            if tangent_cell:
+                level = level * cell_transmission(tangent, tangent_cell)
+        return level

@@ -6,8 +6,6 @@ import math
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-import numpy as np
-
 from fotaxis.core.errors import DomainError
 from fotaxis.core.sources.calibration import (
     CORE,
@@ -21,8 +19,8 @@ from fotaxis.core.sources.calibration import (
 )  # fmt: skip
 from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K, Gel, stops_lost, tint
 from fotaxis.core.sources.finishes import Finish
-from fotaxis.core.sources.heads import DAYLIGHT_K, PLAIN, Head
-from fotaxis.core.sources.patterns import cell_transmission
+from fotaxis.core.sources.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, Head
+from fotaxis.core.sources.patterns import Shaping
 from fotaxis.core.sources.power import PowerRange
 from fotaxis.core.values import Array, Point, require_finite, require_positive
 
@@ -95,9 +93,10 @@ class Panel:
         require_finite(f"gradient of {self.name}", self.gradient_stops, low=0, high=10, unit="stops")
         _check_grid(self.name, self.grid_angle_rad)
 
-    def off_axis(self, angle: Array) -> Array:
-        """Luminance of the face at angles off its axis relative to that on it, same shape: its grid's doing."""
-        return _through_grid(self.grid_angle_rad, np.tan(np.minimum(angle, math.radians(89.9))))
+    @property
+    def shaping(self) -> Shaping:
+        """What its luminance off the axis follows from."""
+        return Shaping(EVEN_FACE, 0.0, self.grid_angle_rad)
 
     @property
     def full_luminance(self) -> float:
@@ -130,35 +129,27 @@ class Lamp:
         if self.head.ball and self.grid_angle_rad:
             raise DomainError(f"{self.name} shines all round and takes no grid; give it a dish first.")
 
-    def off_axis(self, angle: Array) -> Array:
-        """Luminance of the face at angles off the axis relative to that on it, grid and snoot included, same shape."""
-        level = self.head.pattern.luminance(angle)
-        tangent = np.tan(np.minimum(angle, math.radians(89.9)))
-        if self.head.cell:
-            level = level * cell_transmission(tangent, self.head.cell)
-        return level * _through_grid(self.grid_angle_rad, tangent)
+    @property
+    def shaping(self) -> Shaping:
+        """What its luminance off the axis follows from."""
+        return Shaping(self.head.pattern, self.head.cell, self.grid_angle_rad)
 
     @property
     def full_luminance(self) -> float:
         """Luminance on the axis at full power, cd s/m2 (flash) or cd/m2."""
-        return _lamp_luminance(self.emission.calibration, self.head, self.diameter_m, self.grid_angle_rad, self)
+        return _lamp_luminance(self.emission.calibration, self.head.ball, self.diameter_m / 2, self.shaping)
 
 
 @lru_cache(maxsize=512)
-def _lamp_luminance(calibration: Calibration, head: Head, diameter: float, grid: float, lamp: Lamp) -> float:
-    if head.ball:
-        return ball_luminance(calibration=calibration, radius_m=diameter / 2)
-    return disc_luminance(calibration=calibration, radius_m=diameter / 2, off_axis=lamp.off_axis)
+def _lamp_luminance(calibration: Calibration, ball: bool, radius: float, shaping: Shaping) -> float:
+    if ball:
+        return ball_luminance(calibration=calibration, radius_m=radius)
+    return disc_luminance(calibration=calibration, radius_m=radius, off_axis=shaping.off_axis)
 
 
 def _check_grid(name: str, angle_rad: float) -> None:
     if angle_rad and not math.radians(5) <= angle_rad <= math.radians(90):
         raise DomainError(f"grid of {name} is {math.degrees(angle_rad):g}°; grids run from 5° to 90°, 0 for none.")
-
-
-def _through_grid(angle_rad: float, tangent: Array) -> Array:
-    """What a honeycomb of a full beam angle lets out at angles off the axis, given as tangents; all for none."""
-    return cell_transmission(tangent, math.tan(angle_rad / 2)) if angle_rad else np.ones_like(tangent)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -14,6 +14,7 @@ from fotaxis.core.optics.catalogue import TABLE_SKIN
 from fotaxis.core.sources.colour import GEL
 from fotaxis.core.sources.finishes import NETS, SHEETS
 from fotaxis.formats import lamp_file, shot_file
+from fotaxis.formats.shot_light import MEASURED
 from fotaxis.services.changes import Change
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
@@ -127,7 +128,7 @@ def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Respo
     all_.shots.open(here.user.studio_id, shot_id)
     lamp = lamp_file.parse(file.file.read(lamp_file.MAX_BYTES + 1))
     thing = {
-        **new_thing("LED head"), "name": lamp.name, "head": shot_file.MEASURED,
+        **new_thing("LED head"), "name": lamp.name, "head": MEASURED,
         "measured": {"angles_deg": list(lamp.angles_deg), "candela": list(lamp.candela)},
     }  # fmt: skip
     if lamp.diameter_m > 0:

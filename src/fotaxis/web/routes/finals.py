@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from fotaxis.services.finals import LEAST_SIDE, MOST_SIDE
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here
-from fotaxis.web.pages import page
+from fotaxis.web.pages import lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import finals as finals_view
 
@@ -20,16 +20,19 @@ router = APIRouter()
 
 @router.get("/shots/{shot_id}/finals")
 def finals_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    rows = finals_view.rows(all_.finals.of_shot(here.user.studio_id, shot_id))
-    return page(request, "finals.html", here, shot=opened.shot, finals=rows, least=LEAST_SIDE, most=MOST_SIDE)
+    return _listed("finals.html", request, all_, here, shot_id)
 
 
 @router.get("/shots/{shot_id}/finals/list")
 def finals_list(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
+    """The list alone, as the page asks for it while something is being made."""
+    return _listed("finals_list.html", request, all_, here, shot_id)
+
+
+def _listed(template: str, request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+    shot = all_.shots.open(here.user.studio_id, shot_id).shot
     rows = finals_view.rows(all_.finals.of_shot(here.user.studio_id, shot_id))
-    return page(request, "finals_list.html", here, shot=opened.shot, finals=rows)
+    return page(request, template, here, shot=shot, finals=rows, least=LEAST_SIDE, most=MOST_SIDE)
 
 
 @router.post("/shots/{shot_id}/finals")
@@ -50,8 +53,7 @@ def remove(all_: All, here: Here, final_id: UUID) -> Response:
 
 @router.get("/finals/{final_id}/picture.png")
 def picture(all_: All, here: Here, final_id: UUID) -> Response:
-    _, data = all_.finals.file(here.user.studio_id, final_id, "png")
-    return Response(data, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+    return lasting_png(all_.finals.file(here.user.studio_id, final_id, "png")[1])
 
 
 @router.get("/finals/{final_id}/layers.exr")

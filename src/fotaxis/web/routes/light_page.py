@@ -12,7 +12,7 @@ from fotaxis.services import lighting_tools
 from fotaxis.services.materials import SWATCH_SIDE
 from fotaxis.web import links
 from fotaxis.web.guard import Here
-from fotaxis.web.pages import page
+from fotaxis.web.pages import lasting_png, page
 
 router = APIRouter()
 
@@ -39,5 +39,4 @@ def light_picture(
     kind: Annotated[str, Query(max_length=10)] = "head",
     name: Annotated[str, Query(max_length=60)] = "dish 65°",
 ) -> Response:
-    picture = png(lighting_tools.swatch(kind, name))
-    return Response(picture, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+    return lasting_png(png(lighting_tools.swatch(kind, name)))

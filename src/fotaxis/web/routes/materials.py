@@ -11,7 +11,7 @@ from fotaxis.formats.picture_files import png
 from fotaxis.services import materials
 from fotaxis.web import links
 from fotaxis.web.guard import Here
-from fotaxis.web.pages import page
+from fotaxis.web.pages import lasting_png, page
 
 router = APIRouter()
 
@@ -36,5 +36,4 @@ def material_picture(
     kind: Annotated[str, Query(max_length=10)] = "skin",
     name: Annotated[str, Query(max_length=60)] = "black gloss",
 ) -> Response:
-    picture = png(materials.swatch(kind, name))
-    return Response(picture, media_type="image/png", headers={"cache-control": "private, max-age=86400"})
+    return lasting_png(png(materials.swatch(kind, name)))

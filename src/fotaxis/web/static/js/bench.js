@@ -1,5 +1,5 @@
 // The bench: keeps the state the server gave, asks for changes, and lets drawings, lights and frame follow it.
-import { getHtml, getPacked, post, Problem, getJson } from "./api.js";
+import { getPacked, post, Problem, getJson } from "./api.js";
 import { Live } from "./live.js";
 import { Mixer } from "./mixer.js";
 import { Drawings } from "./drawings.js";
@@ -7,6 +7,7 @@ import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
 import { bindFields, fillFields } from "./fields.js";
 import { bindKeys } from "./keys.js";
+import { ProductForm } from "./product.js";
 import { drawTrace } from "./trace.js";
 
 const $ = (id) => document.getElementById(id);
@@ -16,7 +17,7 @@ export class Bench {
     this.state = JSON.parse($("state").textContent);
     this.addresses = JSON.parse($("addresses").textContent);
     this.selected = "";
-    this.product = "product";
+    this.product = new ProductForm(this);
     this.alone = "";
     this.black = false;
     this.working = Promise.resolve();
@@ -399,14 +400,14 @@ export class Bench {
     $("redo").onclick = () => this.redo();
     $("keys-button").onclick = () => $("keys").showModal();
     for (const button of document.querySelectorAll("[data-add]")) {
-      button.onclick = () => this.enqueue(() => post(this.addresses.things, { kind: button.dataset.add, view: this.view() }));
+      button.onclick = () => this.add(button.dataset.add);
     }
     for (const select of document.querySelectorAll("[data-add-kind]")) {
       select.onchange = () => {
         const kind = select.value;
         select.value = "";
         if (kind === "lamp file") $("lamp-file").click();
-        else if (kind) this.enqueue(() => post(this.addresses.things, { kind, view: this.view() }));
+        else if (kind) this.add(kind);
       };
     }
     $("lamp-file").onchange = ({ target }) => {
@@ -418,7 +419,7 @@ export class Bench {
     $("zebra").onclick = () => this.toggleZebra();
     $("black-button").onclick = () => this.blackFrame();
     $("work").addEventListener("fotaxis:tab", (event) => {
-      if (event.detail.tab === "product") this.loadProduct();
+      if (event.detail.tab === "product") this.product.load();
       if (event.detail.tab === "set") this.refresh();
     });
     $("tape").addEventListener("click", (event) => {
@@ -428,7 +429,7 @@ export class Bench {
         this.commit([{ kind: "remove", path: [found.list, found.thing.key] }], `Removed ${found.thing.name}`);
       }
       if (event.target.closest("[data-edit-product]")) {
-        this.product = found.thing.key;
+        this.product.key = found.thing.key;
         $("tab-product").click();
         return;
       }
@@ -440,51 +441,11 @@ export class Bench {
     });
   }
 
+  add(kind) { return this.enqueue(() => post(this.addresses.things, { kind, view: this.view() })); }
+
   undo() { return this.enqueue(() => post(this.addresses.undo, { ...this.view(), fit: null })); }
 
   redo() { return this.enqueue(() => post(this.addresses.redo, { ...this.view(), fit: null })); }
-
-  async loadProduct() {
-    const box = $("product-form");
-    if (!this.document.others?.some((other) => other.key === this.product)) this.product = "product";
-    try {
-      box.innerHTML = await getHtml(`${this.addresses.product}?key=${encodeURIComponent(this.product)}`);
-    } catch (error) { this.failed(error); return; }
-    bindFields(this, box);
-    fillFields(box, this.document);
-    const again = (state) => state && this.loadProduct();
-    for (const button of box.querySelectorAll("[data-product]")) {
-      button.onclick = () => { this.product = button.dataset.product; this.loadProduct(); };
-    }
-    // A choice that changes which fields there are brings the form anew.
-    for (const select of box.querySelectorAll("select[data-path]")) {
-      select.addEventListener("change", () => this.working.then(again));
-    }
-    const sends = (form, address) => form && (form.onsubmit = (event) => {
-      event.preventDefault();
-      const data = new FormData(event.target);
-      if (!data.get("file")?.size) data.delete("file");
-      this.enqueue(() => post(address, data)).then(again);
-    });
-    sends(box.querySelector("#outline-form"), this.addresses.profile);
-    sends(box.querySelector("#model-form"), this.addresses.model);
-    const shape = box.querySelector("#shape-choice"), model = box.querySelector("#model-form");
-    model.hidden = shape.value !== "model";
-    shape.onchange = () => {
-      model.hidden = shape.value !== "model";
-      if (shape.value === "model") return;
-      const data = new FormData();
-      data.set("kind", shape.value);
-      data.set("key", this.product);
-      this.enqueue(() => post(this.addresses.shape, data)).then(again);
-    };
-    for (const button of box.querySelectorAll("[data-remove]")) {
-      button.onclick = () => this.commit([{ kind: "remove", path: button.dataset.remove.split(".") }], "Removed").then(again);
-    }
-    for (const button of box.querySelectorAll("[data-add-band]")) {
-      button.onclick = () => this.commit([{ kind: "add", path: button.dataset.bands.split("."), value: JSON.parse(button.dataset.addBand) }], "Added a zone").then(again);
-    }
-  }
 }
 
 // Which part of the set the right-hand side shows.
