@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, ValidationError
 
 from fotaxis.core.camera.exposure import Exposure
+from fotaxis.core.camera.sensor import USUAL_RANGE_STOPS, Sensor
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.frames.line import ReadingLine
@@ -19,6 +20,7 @@ from fotaxis.core.optics.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.prediction.plan import Background, Plan, Riser, Table
 from fotaxis.core.sources.heads import DAYLIGHT_K
 from fotaxis.core.values import Point, Reflectance
+from fotaxis.formats.shot_lens import LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
@@ -115,7 +117,7 @@ class CameraPart(Part):
 class ExposurePart(Part):
     """ISO, shutter and aperture as exact values: f/5.6 is 5.656854..., 1/125 s is 0.0078125.
 
-    white_k: colour temperature that is shown as white.
+    white_k: colour temperature that is shown as white; range_stops: of the sensor, from clipping to its noise at ISO 100.
     """
 
     iso: Positive = 100.0
@@ -123,6 +125,7 @@ class ExposurePart(Part):
     f_number: Positive
     sync_s: Positive = 2.0**-8
     white_k: Kelvin = DAYLIGHT_K
+    range_stops: Annotated[float, Field(ge=5, le=18, allow_inf_nan=False)] = USUAL_RANGE_STOPS
 
     def value(self) -> Exposure:
         return Exposure(iso=self.iso, shutter_s=self.shutter_s, f_number=self.f_number, sync_s=self.sync_s)
@@ -153,6 +156,7 @@ class ShotDocument(Part):
     riser: RiserPart | None = None
     background: BackgroundPart | None = None
     camera: CameraPart
+    lens: LensPart = LensPart()
     exposure: ExposurePart
     room_lux: Annotated[float, Field(ge=0, le=200_000, allow_inf_nan=False)] = 0.0
     lights: Annotated[list[AnyLight], Field(max_length=24)] = []
@@ -167,7 +171,9 @@ class ShotDocument(Part):
             table=self.table.value() if self.table else None,
             riser=self.riser.value() if self.riser else None,
             background=self.background.value() if self.background else None,
-            camera=self.camera.value(),
+            camera=self.lens.focused(self.camera.value()),
+            before_lens=self.lens.value(),
+            sensor=Sensor(range_stops=self.exposure.range_stops),
             exposure=self.exposure.value(),
             lights=tuple(light.value() for light in self.lights),
             cards=tuple(card.value() for card in self.cards),
@@ -233,7 +239,9 @@ def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
 
 
 def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
-    """A document of version 1 as one of this version; others unchanged. Version 1 knew turned solids alone."""
+    """A document of version 1 as one of this version, and without gaps; others unchanged. Version 1 knew turned solids alone."""
+    if "lens" not in raw:
+        raw = {**raw, "lens": LensPart().model_dump(mode="json")}
     if raw.get("version") != 1:
         return raw
     subject = raw.get("subject")

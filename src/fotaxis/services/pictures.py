@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from fotaxis.core.camera.exposure import stops_between
+from fotaxis.core.camera.before_lens import BeforeLens
+from fotaxis.core.camera.exposure import Exposure, stops_between
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.black import BlackVerdict, room_verdict
@@ -23,10 +24,10 @@ from fotaxis.core.frames.line import (
     product_edges,
 )
 from fotaxis.core.prediction import meter
-from fotaxis.core.prediction.layers import Layers, develop, layer_gains, mixed
+from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Watch, always, relight_fine
-from fotaxis.core.prediction.stage import Stage, follow, set_stage, still_part  # fmt: skip
+from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Scene, Watch, always, relight_scene
+from fotaxis.core.prediction.stage import Stage, follow, layers_of, set_stage, still_part
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
@@ -101,8 +102,7 @@ class Shown:
             gains[:] = 0.0
             for i, light in enumerate(plan.lights, start=1):
                 if light.key == self.alone:
-                    e = light.emission
-                    gains[i] = plan.exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous)
+                    gains[i] = light_gain(plan, light)
         return gains
 
 
@@ -122,6 +122,7 @@ class Pictures:
 
     def __init__(self) -> None:
         self._stages: Kept[tuple[Any, ...], Stage] = Kept(KEPT_STAGES)
+        self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(KEPT_PICTURES)
         self._fine: Kept[tuple[Plan, int, Quality], Prediction] = Kept(KEPT_PICTURES)
         self._turn = threading.Lock()
 
@@ -174,9 +175,18 @@ class Pictures:
 
         def make() -> Prediction:
             stage = self._stage(plan, long_side=long_side)
-            return Prediction(plan=plan, stage=stage, layers=relight_fine(stage, plan, quality=quality, watch=watch))
+            scene = self._scenes.get(
+                (_scene_of(plan), long_side, quality), lambda: relight_scene(stage, plan, quality=quality, watch=watch)
+            )
+            return Prediction(plan=plan, stage=stage, layers=layers_of(plan, stage, scene.lit, scene.flat))
 
         return self._fine.get((plan, long_side, quality), make)
+
+
+def _scene_of(plan: Plan) -> Plan:
+    """The plan without what the scene before the lens does not depend on: equal values mean the same scene serves."""
+    before_lens = BeforeLens(polariser=plan.before_lens.polariser)
+    return replace(plan, exposure=Exposure(shutter_s=1.0, f_number=1.0, iso=100), room_lux=0.0, before_lens=before_lens)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -199,10 +209,10 @@ def read_exposure(plan: Plan) -> ExposureReading:
     except DomainError as error:
         fault = str(error)
     n = meter.suggested_f_number(plan, height_m=height)
-    over = 2 * stops_between(n, plan.exposure.f_number) if n else None
+    over = 2 * stops_between(n, plan.exposure.f_number) - plan.before_lens.stops if n else None
     return ExposureReading(
         metered_f_number=n, over_stops=over, meter_height_m=height,
-        black=room_verdict(room_lux=plan.room_lux, exposure=plan.exposure), fault=fault,
+        black=room_verdict(room_lux=plan.room_lux * plan.before_lens.transmission, exposure=plan.exposure), fault=fault,
     )  # fmt: skip
 
 

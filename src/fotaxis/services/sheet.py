@@ -58,6 +58,7 @@ class CameraFigures:
     near_cm: float
     far_cm: float
     airy_um: float
+    circle_um: float
 
 
 def measured(stance: Stance, *, half_height_m: float) -> Measured:
@@ -119,10 +120,9 @@ def camera_figures(plan: Plan) -> CameraFigures:
     c, n = plan.camera, plan.exposure.f_number
     w, h = c.used_sensor_m
     half_w, half_h = c.half_field
-    d = c.aim_distance_m
-    near, far = lens.depth_of_field_m(
-        focal_length_m=c.focal_length_m, f_number=n, circle_m=math.hypot(w, h) * CIRCLE_PER_DIAGONAL, subject_distance_m=d
-    )
+    d = c.focus_distance_m
+    circle = math.hypot(w, h) * CIRCLE_PER_DIAGONAL
+    near, far = lens.depth_of_field_m(focal_length_m=c.focal_length_m, f_number=n, circle_m=circle, subject_distance_m=d)
     return CameraFigures(
         focal_length_mm=c.focal_length_m * 1000,
         distance_cm=math.hypot(c.place.x_m, c.place.z_m) * 100,
@@ -136,7 +136,18 @@ def camera_figures(plan: Plan) -> CameraFigures:
         near_cm=(d - near) * 100,
         far_cm=(far - d) * 100,
         airy_um=lens.airy_diameter_m(f_number=n) * 1e6,
+        circle_um=circle * 1e6,
     )
+
+
+def lens_words(plan: Plan) -> str:
+    """What is sharp at the planned aperture, and whether diffraction softens it."""
+    f = camera_figures(plan)
+    far = "infinity" if math.isinf(f.far_cm) else f"{f.far_cm:.1f} cm behind"
+    words = f"Sharp from {f.near_cm:.1f} cm before the plane of focus to {far} (circle {f.circle_um:.0f} µm)."
+    if f.airy_um > f.circle_um:
+        return f"{words} Diffraction: a spot of {f.airy_um:.0f} µm softens everything; open up."
+    return f"{words} Diffraction spot {f.airy_um:.0f} µm."
 
 
 def stands_in(plan: Plan) -> dict[str, str]:

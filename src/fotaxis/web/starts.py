@@ -49,6 +49,7 @@ def start_document(start: str) -> dict[str, Any]:
             "distance_cm": 75 if jar else 150, "height_cm": top / 2 + 4, "aim_height_cm": top / 2 + 4,
             "focal_length_mm": 100,
         },
+        "lens": {"glare_percent": 1},
         "exposure": {"iso": 100, "shutter_s": 2.0**-7, "f_number": 8.0},
         "lights": [],
     }  # fmt: skip

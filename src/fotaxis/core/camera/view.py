@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from fotaxis.core.camera.lens import image_distance_m
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import Array, Point, require_positive
+from fotaxis.core.values import FAR_M, Array, Point, require_finite, require_positive
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Camera:
-    """A pinhole at the lens, focused where it aims; upright, without swing.
+    """A lens looked through at its middle; upright, without swing.
+
+    focus_m: distance of what is in focus along its axis; 0 for what it aims at, None for a picture that is sharp all over.
 
     The crop is the largest part of the sensor with the ratio crop_width : crop_height; a crop taller than wide
     turns the sensor upright.
@@ -27,6 +30,7 @@ class Camera:
     sensor_height_m: float
     crop_width: float = 4.0
     crop_height: float = 5.0
+    focus_m: float | None = None
 
     def __post_init__(self) -> None:
         require_positive("focal length", self.focal_length_m, high=2.0, unit="m")
@@ -42,10 +46,18 @@ class Camera:
         if flat < 1e-3:
             raise DomainError("the camera looks straight down; move the aim or the camera so that up is defined.")
         image_distance_m(focal_length_m=self.focal_length_m, subject_distance_m=self.aim_distance_m)
+        if self.focus_m is not None:
+            require_finite("focus distance", self.focus_m, low=0, high=FAR_M, unit="m")
+            image_distance_m(focal_length_m=self.focal_length_m, subject_distance_m=self.focus_distance_m)
+
+    @property
+    def focus_distance_m(self) -> float:
+        """Distance from the lens to the plane of focus, metres."""
+        return self.focus_m or self.aim_distance_m
 
     @property
     def aim_distance_m(self) -> float:
-        """Distance from the lens to the point it aims at and is focused on, metres."""
+        """Distance from the lens to the point it aims at, metres."""
         return float(np.linalg.norm(self.aim.array() - self.place.array()))
 
     @property
@@ -63,18 +75,14 @@ class Camera:
 
     @property
     def half_field(self) -> tuple[float, float]:
-        """Tangents of half the field of view across and up, focused at the aim."""
-        v = image_distance_m(focal_length_m=self.focal_length_m, subject_distance_m=self.aim_distance_m)
+        """Tangents of half the field of view across and up."""
+        v = image_distance_m(focal_length_m=self.focal_length_m, subject_distance_m=self.focus_distance_m)
         w, h = self.used_sensor_m
         return w / 2 / v, h / 2 / v
 
     def basis(self) -> tuple[Array, Array, Array]:
         """Right, up and ahead, unit vectors (3,) float64."""
-        ahead = self.aim.array() - self.place.array()
-        ahead /= np.linalg.norm(ahead)
-        right = np.cross(ahead, np.array([0.0, 1.0, 0.0]))
-        right /= np.linalg.norm(right)
-        return right, np.cross(right, ahead), ahead
+        return _basis(self.place, self.aim)
 
     def project(self, point: Array, *, width: int, height: int) -> tuple[float, float]:
         """Place of a point (3,) metres in a picture of width x height, pixels from the upper left corner.
@@ -90,6 +98,18 @@ class Camera:
         x = float(d @ right) / depth / half_w
         y = float(d @ up) / depth / half_h
         return (x + 1) / 2 * width, (1 - y) / 2 * height
+
+
+@lru_cache(maxsize=64)
+def _basis(place: Point, aim: Point) -> tuple[Array, Array, Array]:
+    ahead = aim.array() - place.array()
+    ahead /= np.linalg.norm(ahead)
+    right = np.cross(ahead, np.array([0.0, 1.0, 0.0]))
+    right /= np.linalg.norm(right)
+    axes = right, np.cross(right, ahead), ahead
+    for axis in axes:
+        axis.setflags(write=False)
+    return axes
 
 
 def picture_size(*, ratio: float, long_side: int) -> tuple[int, int]:

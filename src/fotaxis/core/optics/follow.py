@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from fotaxis.core.constants import SURFACE_OFFSET_M
-from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.material import (
     ALONG,
@@ -42,6 +44,7 @@ from fotaxis.core.optics.paths import (
     write_fan,
     write_hit,
 )
+from fotaxis.core.optics.polarisation import STATE_COLUMNS, bent, keep_state, mirrored, pass_event, skin_mirrors
 from fotaxis.core.optics.still import IS_CLEAR, PRODUCT, REVOLUTION, Still, nearest_still, spot_at
 from fotaxis.core.optics.still import KIND as BODY_KIND
 from fotaxis.core.optics.surface import albedo, gloss_share, metal_share, relief_at
@@ -50,6 +53,14 @@ from fotaxis.core.values import Array
 OFFSET = SURFACE_OFFSET_M
 
 STACK = 48
+NOW, NEXT = STACK, STACK + 1
+"""Rows behind the stack: the state of polarisation of the ray that is followed, and of what comes after an event."""
+
+
+@kernel
+def ray_stack() -> Array:
+    """Room for the rays of one sample that are still to be followed, and for states of polarisation."""
+    return np.empty((STACK + 2, STATE_COLUMNS))
 
 
 @inlined
@@ -120,6 +131,7 @@ def grow(
     is met first, the route, and whether fine detail is met. Segments -1: a buffer is full.
 
     fans: blurred mirrors and places inside glass become fans; else the first mirror sharply and the second are dropped.
+    Where the buffers have room for it the polarisation is followed too, see polarisation; the stack comes from ray_stack.
     draw, shift: seed of the lots that light paths draw, negative to drop them, and what is added, see _goes_on.
     """
     top = 1
@@ -130,6 +142,7 @@ def grow(
     flat_count = still.flats.shape[0]
     skins = still.skins
     media = still.media
+    polarised = out.polar.shape[0] > 0
     while top > 0:
         if n + 8 >= out.segments.shape[0] or m + 8 >= out.hits.shape[0] or f + 2 >= out.fans.shape[0]:
             return -1, 0, 0, 0.0, 0, 0, False
@@ -141,6 +154,9 @@ def grow(
         event = int(stack[top, 10])
         level = int(stack[top, 11])
         product = int(stack[top, 12])
+        if polarised:
+            for k in range(13, STATE_COLUMNS):
+                stack[NOW, k] = stack[top, k]
         t, surface, part, u, v = nearest_still(still, medium, ox, oy, oz, dx, dy, dz, OFFSET)
         own = int(still.bodies[surface - flat_count, PRODUCT]) if surface >= flat_count else -1
         clear = surface >= flat_count and still.bodies[surface - flat_count, IS_CLEAR] > 0.0
@@ -160,6 +176,8 @@ def grow(
             s[n, 10] = 0.0
             out.segment_hit[n] = -1
             out.levels[n] = level
+            if polarised:
+                keep_state(stack[NOW], out.polar[n])
             n += 1
             level += 1
             free = True
@@ -209,10 +227,11 @@ def grow(
         if most >= WORTH_AN_EDGE:
             order = (order * 8191 + surface * SKINS_PER_SURFACE + skin + 1) % 1_000_003
         ahead = int(still.media_of[surface, 1 if front else 0])
+        before = m
         if skins[skin, KIND] == CLEAR and ahead >= 0:
             ratio = media[ahead, 0] / media[medium, 0]
-            mirrored = reflectance(-facing, ratio)
-            if mirrored < 1.0:
+            thrown = reflectance(-facing, ratio)
+            if thrown < 1.0:
                 # Snell: the part along the surface shrinks by the ratio of indices.
                 inverse = 1.0 / ratio
                 into = math.sqrt(max(0.0, 1.0 - inverse * inverse * (1.0 - facing * facing)))
@@ -221,7 +240,7 @@ def grow(
                 bz = inverse * dz + (-inverse * facing - into) * nz
                 if bx * gx + by * gy + bz * gz >= -1e-9:
                     bx, by, bz = dx, dy, dz
-                passed = 1.0 - mirrored
+                passed = 1.0 - thrown
                 draw = _next(draw)
                 grown = _goes_on(most * passed, cut, draw, shift)
                 if event >= most_events or grown <= 0.0:
@@ -229,11 +248,17 @@ def grow(
                         lost += passed * (red + green + blue) / 3.0
                 else:
                     passed *= grown
+                    if polarised:
+                        mean, half, cross = bent(-facing, ratio)
+                        pass_event(stack[NOW], stack[top], dx, dy, dz, nx, ny, nz, max(mean, 1e-12), half, cross, 0.0)
                     top = push(stack, top, x, y, z, bx, by, bz, red * passed, green * passed, blue * passed, ahead,
                                 event + 1, level, own)  # fmt: skip
-            red *= mirrored
-            green *= mirrored
-            blue *= mirrored
+            red *= thrown
+            green *= thrown
+            blue *= thrown
+            if polarised:
+                mean, half, re, im = mirrored(-facing, ratio, 0.0)
+                pass_event(stack[NOW], stack[NEXT], dx, dy, dz, nx, ny, nz, max(mean, 1e-12), half, re, im)
         else:
             inside = medium > 0
             cosine = -facing
@@ -302,6 +327,22 @@ def grow(
                                        BACK if front else FRONT, p, q, w, 0.0, 1.0, MATTE)  # fmt: skip
                     for hit in range(first, m):
                         n = link(out, n, hit, level, free)
+            if polarised:
+                if before < m:
+                    index = skins[skin, COAT] if own < 0 or not inside else 0.0
+                    if index > 0.0 and not is_metal:
+                        mean, half, cross = bent(cosine, index / media[medium, 0])
+                        pass_event(stack[NOW], stack[NEXT], dx, dy, dz, nx, ny, nz, mean, half, cross, 0.0)
+                        keep_state(stack[NEXT], out.hit_polar[before])
+                    else:
+                        keep_state(stack[NOW], out.hit_polar[before])
+                    for hit in range(before + 1, m):
+                        for k in range(3):
+                            out.hit_polar[hit, k] = out.hit_polar[before, k]
+                before = m
+                if is_metal or coat > 0.0 or (inside and skins[skin, COAT] > 0.0):
+                    mean, half, re, im = skin_mirrors(skins, skin, cosine, media[medium, 0])
+                    pass_event(stack[NOW], stack[NEXT], dx, dy, dz, nx, ny, nz, max(mean, 1e-12), half, re, im)
             if inside:
                 if is_metal:
                     outside = media[medium, 0]
@@ -325,6 +366,8 @@ def grow(
                 m = write_hit(out, m, x, y, z, nx, ny, nz, red * below, green * below, blue * below, 0, 0, float(f - 1), 0.0,
                                0.0, 0.0, 1.0, FAN)  # fmt: skip
                 n = link(out, n, m - 1, level, free)
+                if polarised:
+                    keep_state(stack[NEXT], out.hit_polar[before])
                 red *= sharp
                 green *= sharp
                 blue *= sharp
@@ -349,5 +392,8 @@ def grow(
             rx = dx - 2.0 * facing * gx
             ry = dy - 2.0 * facing * gy
             rz = dz - 2.0 * facing * gz
+        if polarised:
+            for k in range(13, STATE_COLUMNS):
+                stack[top, k] = stack[NEXT, k]
         top = push(stack, top, x, y, z, rx, ry, rz, red, green, blue, medium, event + 1, level, own)
     return n, m, f, lost, seen, order, fine

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -58,6 +58,9 @@ class Traced:
     product (p,) int32         number of the product seen first, -1 for none
     route (p,) int32           a number that differs where the paths meet other surfaces in another order
     fine (p,) bool             a relief or pattern is seen: its detail may be smaller than the pixel
+    polar (n, 3), hit_polar (m, 3) float32     what arrives of unpolarised light at the end of each stretch, and of each hit,
+                               and how it is polarised: along the picture's width less its height, along the rising diagonal
+                               less the falling one; (0, 3) where that was not followed
     colours (m, 3) float32     columns 6 to 8 of hits by themselves: all that the last step of a drag reads of them
     lost_share                 mean share of a sample's light dropped by the cut-offs
     """
@@ -74,6 +77,8 @@ class Traced:
     route: NDArray[np.int32]
     fine: NDArray[np.bool_]
     lost_share: float
+    polar: NDArray[np.float32]
+    hit_polar: NDArray[np.float32]
 
     def part(self, samples: NDArray[np.int64]) -> tuple[Traced, NDArray[np.int64]]:
         """The paths of some samples alone, and the rows of `hits` that they keep. Fans keep their old rows."""
@@ -87,8 +92,26 @@ class Traced:
             segments=self.segments[rows], segment_hit=linked, skip=self.skip[rows], starts=starts, hits=self.hits[hits],
             fans=self.fans, colours=self.colours[hits], first=self.first[samples], product=self.product[samples],
             route=self.route[samples], fine=self.fine[samples], lost_share=self.lost_share,
+            polar=self.polar[rows] if len(self.polar) else self.polar,
+            hit_polar=self.hit_polar[hits] if len(self.hit_polar) else self.hit_polar,
         )  # fmt: skip
         return part, hits
+
+    def through_polariser(self, axis_rad: float) -> Traced:
+        """The same paths seen through a polariser on the lens, its own loss of 2 taken out: unpolarised light stays as it is.
+
+            f = a + b cos 2 phi + c sin 2 phi
+
+        axis_rad: phi, from the picture's right towards its top, of what the filter lets through.  Source: Malus's law.
+        """
+        if not len(self.polar):
+            return self
+        weights = np.array([1.0, np.cos(2 * axis_rad), np.sin(2 * axis_rad)], np.float32)
+        share, hit_share = np.maximum(self.polar @ weights, 0.0), np.maximum(self.hit_polar @ weights, 0.0)
+        segments, hits = self.segments.copy(), self.hits.copy()
+        segments[:, 7:10] *= share[:, None]
+        hits[:, 6:9] *= hit_share[:, None]
+        return replace(self, segments=segments, hits=hits, colours=np.ascontiguousarray(hits[:, 6:9]))
 
 
 class Buffers(NamedTuple):
@@ -105,14 +128,18 @@ class Buffers(NamedTuple):
     product: NDArray[np.int32]
     route: NDArray[np.int32]
     fine: NDArray[np.bool_]
+    polar: NDArray[np.float32]
+    hit_polar: NDArray[np.float32]
 
     @classmethod
-    def of(cls, count: int, room: int, fan_room: int) -> Buffers:
+    def of(cls, count: int, room: int, fan_room: int, polarised: bool) -> Buffers:
+        polar = room if polarised else 0
         return cls(
             np.empty((room, SEGMENT_COLUMNS), np.float32), np.empty(room, np.int32), np.empty(room, np.int32),
             np.empty(room, np.int32), np.empty(count + 1, np.int64), np.empty((room, HIT_COLUMNS), np.float32),
             np.empty((fan_room, FAN_COLUMNS)), np.empty(count, np.int32), np.empty(count, np.int32),
-            np.empty(count, np.int32), np.empty(count, np.bool_),
+            np.empty(count, np.int32), np.empty(count, np.bool_), np.empty((polar, 3), np.float32),
+            np.empty((polar, 3), np.float32),
         )  # fmt: skip
 
 
@@ -217,8 +244,9 @@ def fan_frame(fans: Array, p: int) -> tuple[float, float, float, float, float, f
 
 
 def follow_in_bands(
-    work: Callable[[int, int, Buffers], tuple[int, int, int, int, float]], count: int, each: float, bands: Bands
-) -> Traced:
+    work: Callable[[int, int, Buffers], tuple[int, int, int, int, float]], count: int, each: float, bands: Bands,
+    *, polarised: bool = False,
+) -> Traced:  # fmt: skip
     """Run over bands of samples; where a buffer is full, go on in a new one, and join what they left."""
 
     def band(begin: int, end: int) -> list[Part]:
@@ -227,7 +255,7 @@ def follow_in_bands(
         least = 64
         while begin < end:
             room = max(least, int(need * (end - begin)) + 64)
-            out = Buffers.of(end - begin, room, max(least, (end - begin) // 4))
+            out = Buffers.of(end - begin, room, max(least, (end - begin) // 4), polarised)
             done, n, m, f, lost = work(begin, end, out)
             if done == 0:
                 least *= 4
@@ -235,7 +263,7 @@ def follow_in_bands(
             kept = Buffers(
                 out.segments[:n].copy(), out.segment_hit[:n].copy(), out.levels[:0], out.skip[:n].copy(),
                 out.starts[: done + 1].copy(), out.hits[:m].copy(), out.fans[:f].copy(), out.first[:done], out.product[:done],
-                out.route[:done], out.fine[:done],
+                out.route[:done], out.fine[:done], out.polar[:n].copy(), out.hit_polar[:m].copy(),
             )  # fmt: skip
             kept.starts[done] = n
             parts.append(Part(kept, lost))
@@ -269,5 +297,6 @@ def _joined(parts: list[Part], count: int) -> Traced:
         skip=joined("skip", none), starts=np.concatenate(starts), hits=hits, fans=joined("fans", np.empty((0, FAN_COLUMNS))),
         colours=np.ascontiguousarray(hits[:, 6:9]), first=joined("first", none), product=joined("product", none),
         route=joined("route", none), fine=joined("fine", np.empty(0, np.bool_)),
-        lost_share=sum(p.lost for p in parts) / max(count, 1),
+        lost_share=sum(p.lost for p in parts) / max(count, 1), polar=joined("polar", np.empty((0, 3), np.float32)),
+        hit_polar=joined("hit_polar", np.empty((0, 3), np.float32)),
     )  # fmt: skip

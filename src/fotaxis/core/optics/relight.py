@@ -40,7 +40,7 @@ def veil_stack() -> tuple[Array, Ints]:
 
 
 @leaf
-def _met(
+def nearest_met(
     things: Movables, count: int, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool
 ) -> tuple[int, float, float, float]:
     """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
@@ -147,7 +147,7 @@ def _gather(
                 dim[c] = dims[depth, c]
             if segments[n, 6] > 0.0:
                 first = seen_by_camera and n == starts[p]
-                found, u, v, t = _met(things, count, in_view, segments, n, first)
+                found, u, v, t = nearest_met(things, count, in_view, segments, n, first)
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
@@ -192,15 +192,11 @@ def _gather(
 def _paint(
     things: Movables, in_view: Ints, veiled: bool, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
     skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32],
-    node: NDArray[np.int32], weight: NDArray[np.float32], room: float, curve: NDArray[np.uint8], begin: int, end: int,
-    out: NDArray[np.uint8],
+    node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
     count = light.shape[0]
     nothing = np.float32(0.0)
-    top = np.float32(curve.shape[0] - 1)
-    half = np.float32(0.5)
-    one = np.float32(1.0)
     thing = np.empty((2, 3))
     dims, ends = veil_stack()
     dim = dims[MOST_VEILED]
@@ -217,7 +213,7 @@ def _paint(
             for c in range(3):
                 dim[c] = dims[depth, c]
             if segments[n, 6] > nothing and (in_view.shape[0] > 0 or not first):
-                found, u, v, t = _met(things, count, in_view, segments, n, first)
+                found, u, v, t = nearest_met(things, count, in_view, segments, n, first)
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
@@ -255,9 +251,7 @@ def _paint(
                 green += np.float32(segments[n, 8] * dim[1] * room)
                 blue += np.float32(segments[n, 9] * dim[2] * room)
             n += 1
-        out[p, 0] = curve[int(math.sqrt(max(nothing, min(one, red))) * top + half)]
-        out[p, 1] = curve[int(math.sqrt(max(nothing, min(one, green))) * top + half)]
-        out[p, 2] = curve[int(math.sqrt(max(nothing, min(one, blue))) * top + half)]
+        out[p, 0], out[p, 1], out[p, 2] = red, green, blue
 
 
 def gather(
@@ -284,16 +278,16 @@ NOTHING: Ints = np.empty(0, np.int64)
 
 def paint(
     movables: Movables, in_view: Ints, traced: Traced, nodes: NDArray[np.float32], at: InGrid, room_gain: float,
-    curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8],
+    begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Gather, spread and develop in one walk, all lights summed before: pixels begin..end of out (samples, 3) uint8.
+    """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
     movables: see shading.as_one_light; nodes (g, 3): what a hit of colour 1 shows at each node, all lights at their gains;
-    at: where the hits take their light; curve: output indexed by the square root of a level.
+    at: where the hits take their light.
     """
     _paint(
         movables, in_view, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
-        traced.colours, nodes, at.node, at.weight, room_gain / math.pi, curve, begin, end, out,
+        traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
     )  # fmt: skip
 
 

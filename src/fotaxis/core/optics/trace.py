@@ -6,10 +6,8 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from fotaxis.core.kernel import kernel
-from fotaxis.core.optics.follow import STACK, grow, push
+from fotaxis.core.optics.follow import grow, push, ray_stack
 from fotaxis.core.optics.lobes import cosine_direction, lobe_density, lobe_weight, seen_facet, spread_place
 from fotaxis.core.optics.material import (
     ACROSS,
@@ -25,6 +23,7 @@ from fotaxis.core.optics.paths import (
     fan_frame,
     follow_in_bands,
 )
+from fotaxis.core.optics.polarisation import start_state
 from fotaxis.core.optics.still import PRODUCT, Still
 from fotaxis.core.optics.surface import facet_share
 from fotaxis.core.values import Array
@@ -49,7 +48,7 @@ def _follow(
     cut: float, by_lot: bool,
 ) -> tuple[int, int, int, int, float]:  # fmt: skip
     """Trace samples[begin:end] or as many as fit; returns how many, segments, hits and fans written, and light lost."""
-    stack = np.empty((STACK, 13))
+    stack = ray_stack()
     n = m = f = 0
     lost = 0.0
     flat_count = still.flats.shape[0]
@@ -63,6 +62,8 @@ def _follow(
         dz = ahead[2] + sx * right[2] + sy * up[2]
         scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
         push(stack, 0, eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale, 1.0, 1.0, 1.0, 0, 0, 0, -1)
+        if out.polar.shape[0] > 0:
+            start_state(stack[0], right, dx * scale, dy * scale, dz * scale)
         hits, spread_fans = m, f
         # Samples of one pixel draw alike; x within the pixel is spread evenly among them (values.lattice).
         column, row = math.floor(samples[p, 0]), math.floor(samples[p, 1])
@@ -88,7 +89,7 @@ def _spread(
     still: Still, fans: Array, gloss_rays: int, inner_rays: int, begin: int, end: int, out: Buffers
 ) -> tuple[int, int, int, int, float]:
     """Follow many directions from each of fans[begin:end] as one sample; returns as _follow does."""
-    stack = np.empty((STACK, 13))
+    stack = ray_stack()
     n = m = 0
     lost = 0.0
     skins = still.skins
@@ -158,6 +159,7 @@ def _spread(
 def trace(
     still: Still, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float,
     samples: Array, width: int, height: int, bands: Bands, cut: float = CUT, by_lot: bool = False,
+    polarised: bool = False,
 ) -> Traced:  # fmt: skip
     """Trace camera samples through the still set.
 
@@ -165,30 +167,17 @@ def trace(
     samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner.
     cut: what a path must carry to be followed; by_lot: lighter ones are followed now and then, counted for the others, so
     that no light is lost on average.
+    polarised: keep how the light is polarised, see Traced.through_polariser.
     Holds for:  an eye outside every body. The buffers grow until everything fits.
     """
     right, up, ahead = basis
 
     def work(begin: int, end: int, out: Buffers) -> tuple[int, int, int, int, float]:
         return _follow(
-            still,
-            eye,
-            right,
-            up,
-            ahead,
-            half_width,
-            half_height,
-            samples,
-            begin,
-            end,
-            width,
-            height,
-            out,
-            cut,
-            by_lot,
+            still, eye, right, up, ahead, half_width, half_height, samples, begin, end, width, height, out, cut, by_lot
         )
 
-    return follow_in_bands(work, len(samples), 1.6, bands)
+    return follow_in_bands(work, len(samples), 1.6, bands, polarised=polarised)
 
 
 def trace_fans(still: Still, fans: Array, *, rays: int, inner_rays: int, bands: Bands) -> Traced:

@@ -11,6 +11,7 @@ from fotaxis.core.camera.exposure import Exposure, encode_srgb
 from fotaxis.core.kernel import kernel
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.sources.things import Light
 from fotaxis.core.values import Array, Picture
 
 ROOM_KEY = "room"
@@ -45,7 +46,14 @@ def layer_gains(plan: Plan, *, exposure: Exposure | None = None) -> Array:
     for light in plan.lights:
         e = light.emission
         gains.append(exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous) if e.on else 0.0)
-    return np.array(gains)
+    return np.array(gains) * plan.before_lens.transmission
+
+
+def light_gain(plan: Plan, light: Light) -> float:
+    """As layer_gains, for one light, as if it were on."""
+    e = light.emission
+    gain = plan.exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous)
+    return gain * plan.before_lens.transmission
 
 
 @kernel

@@ -142,12 +142,13 @@ def _keep(movables: Movables, faces: list[int], shown: list[Array]) -> None:
 def _spread_out(values: Array, cells: tuple[int, int]) -> Array:
     """A lattice's values (2, lights, rows, columns, 3) on a finer one, straight lines between middles, held at the rim."""
     columns, rows = cells
-    across, down = _between_middles(values.shape[3], columns), _between_middles(values.shape[2], rows)
+    across, down = between_middles(values.shape[3], columns), between_middles(values.shape[2], rows)
     return np.einsum("slijc,ri,kj->slrkc", values, down, across, optimize=True)
 
 
 @lru_cache(maxsize=64)
-def _between_middles(few: int, many: int) -> Array:
+def between_middles(few: int, many: int) -> Array:
+    """Weights (many, few) that read a row of few middles at many, straight lines between them, held at the rim."""
     at = np.clip((np.arange(many) + 0.5) * few / many - 0.5, 0, few - 1)
     low = np.minimum(at.astype(int), max(few - 2, 0))
     weights = np.zeros((many, few))

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from fotaxis.core.camera.before_lens import BeforeLens
 from fotaxis.core.camera.exposure import Exposure
+from fotaxis.core.camera.sensor import Sensor
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError
 from fotaxis.core.optics.material import Medium, Skin
@@ -17,6 +19,8 @@ from fotaxis.core.values import require_finite, require_positive
 
 MAX_THINGS = 24
 MAX_OTHERS = 11
+BARE_LENS = BeforeLens()
+USUAL_SENSOR = Sensor()
 RESERVED_KEYS = ("product", "camera", "room")
 """Keys of what every set has."""
 
@@ -101,6 +105,8 @@ class Plan:
     cards: tuple[Card, ...]
     room_lux: float = 0.0
     white_k: float = DAYLIGHT_K
+    before_lens: BeforeLens = BARE_LENS
+    sensor: Sensor = USUAL_SENSOR
 
     def __post_init__(self) -> None:
         keys = [thing.key for thing in (*self.lights, *self.cards, *self.others)]

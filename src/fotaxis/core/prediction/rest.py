@@ -21,6 +21,7 @@ from fotaxis.core.prediction.stage import FINE_FAN, Stage, layers_of, set_stage
 from fotaxis.core.prediction.walk import (
     as_shown,
     fans_show,
+    filtered,
     gathered,
     light_at_hits,
     small_bands,
@@ -170,12 +171,26 @@ def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: W
 
     Raises GivenUp when watch says no.
     """
+    scene = relight_scene(stage, plan, quality=quality, watch=watch)
+    return layers_of(plan, stage, scene.lit, scene.flat)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scene:
+    """Layers before the lens has made anything of them, (1 + lights, pixels, 3), and the light they were made with."""
+
+    flat: Picture
+    lit: Lighting
+
+
+def relight_scene(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: Watch = always) -> Scene:
+    """As relight_fine, without what the lens makes of it: aperture, focus, shades and glare do not count."""
     lit = lighting(plan, stage.still, FINE)
     fine = AtRest(
         plan=plan, stage=stage, lit=lit, watch=watch, direct=lit.direct(stage.fine_grid.places),
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
-    flat, seen = gathered(plan, lit.movables, stage.traced, fine.shown(stage.traced, at_hits=True))
+    flat, seen = gathered(plan, lit.movables, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
     edge, strong, texture = _edges(stage, seen, flat)
     plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
     q = quality
@@ -197,7 +212,7 @@ def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: W
         fine.check(LIT + (1 - LIT) * done / whole)
         flat[:, some] = _smoothed(fine, some, samples, more)
         done += len(some) * (samples + more)
-    return layers_of(plan, stage, flat, stage.traced.lost_share)
+    return Scene(flat=flat, lit=lit)
 
 
 EDGES_AT_ONCE = 8_000
@@ -256,7 +271,7 @@ def _sampled(fine: AtRest, pixels: NDArray[np.int64], count: int) -> Picture:
     traced = trace_samples(
         plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
     )
-    flat, _ = gathered(plan, fine.lit.movables, traced, fine.shown(traced, at_hits=False))
+    flat, _ = gathered(plan, fine.lit.movables, filtered(plan, traced), fine.shown(traced, at_hits=False))
     return flat.reshape(len(flat), len(pixels), count, 3)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -20,9 +20,22 @@ from fotaxis.core.prediction.layers import CURVE, ROOM_KEY, Layers
 from fotaxis.core.prediction.lighting import DRAFT, Lighting, lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import SUBJECT, still_set
+from fotaxis.core.prediction.through_lens import (
+    as_seen,
+    blurred,
+    coverage,
+    defocus,
+    finished,
+    glare,
+    look_about,
+    meets,
+    node_values,
+    some_pixels,
+)
 from fotaxis.core.prediction.walk import (
     as_shown,
     fans_show,
+    filtered,
     gathered,
     light_at_hits,
     small_bands,
@@ -33,6 +46,7 @@ from fotaxis.core.prediction.walk import (
 from fotaxis.core.values import Array, Picture
 
 DRAFT_NODES = 10
+KEPT_TURNS = 2
 LEAST_NODES = 25
 """So many nodes at least across a surface in a picture at rest, however small: the rim of a pool of light is not smaller in it."""
 
@@ -68,6 +82,25 @@ class Stage:
     draft_table_grid: LightGrid
     width: int
     height: int
+    _seen: dict[float, Traced] = field(default_factory=dict)
+    _surround: list[Traced] = field(default_factory=list)
+
+    def surround(self, plan: Plan) -> Traced:
+        """What the lens has around the frame, see through_lens.look_about."""
+        if not self._surround:
+            self._surround.append(look_about(plan, self.still))
+        return self._surround[0]
+
+    def seen(self, plan: Plan) -> Traced:
+        """The traced picture through the polariser as the plan has it turned; the last few are kept."""
+        polariser = plan.before_lens.polariser
+        if polariser is None:
+            return self.traced
+        if polariser.axis_rad not in self._seen:
+            if len(self._seen) >= KEPT_TURNS:
+                self._seen.pop(next(iter(self._seen)))
+            self._seen[polariser.axis_rad] = filtered(plan, self.traced)
+        return self._seen[polariser.axis_rad]
 
     @cached_property
     def is_product(self) -> NDArray[np.bool_]:
@@ -99,7 +132,8 @@ class Stage:
 
 def still_part(plan: Plan) -> tuple[object, ...]:
     """What a stage depends on; equal values mean the same stage serves. Exposure and lights are not in it."""
-    return (plan.subject, plan.others, plan.table, plan.riser, plan.background, plan.camera)
+    polarised = plan.before_lens.polariser is not None
+    return (plan.subject, plan.others, plan.table, plan.riser, plan.background, plan.camera, polarised)
 
 
 def set_stage(plan: Plan, *, width: int, height: int) -> Stage:
@@ -132,8 +166,9 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
     """
     lit = lighting(plan, stage.still, DRAFT)
     arriving = light_at_hits(stage.in_draft, _draft_nodes(stage, lit))
-    flat, _ = gathered(plan, lit.movables, stage.traced, arriving)
-    return layers_of(plan, stage, flat, stage.traced.lost_share)
+    traced = stage.seen(plan)
+    flat, _ = gathered(plan, lit.movables, traced, arriving)
+    return layers_of(plan, stage, lit, flat)
 
 
 def follow(
@@ -148,16 +183,41 @@ def follow(
     lit = lighting(plan, stage.still, DRAFT)
     movables = lit.movables
     nodes = _draft_nodes(stage, lit)
-    part, hits = stage.traced.part(pixels)
+    traced = stage.seen(plan)
+    part, hits = traced.part(pixels)
     read, _ = gathered(plan, movables, part, light_at_hits(stage.in_draft.part(hits), nodes))
     summed, in_view = as_one_light(movables, gains[1:]), things_in_view(plan, movables)
     light = np.tensordot(gains.astype(np.float32), nodes, axes=(0, 1))
-    out = np.empty((stage.height * stage.width, 3), np.uint8)
-    in_bands(
-        lambda a, b: relight.paint(summed, in_view, stage.traced, light, stage.in_draft, gains[0], CURVE, a, b, out),
-        len(out),
-    )
-    return out.reshape(stage.height, stage.width, 3), read
+    levels = np.empty((stage.height * stage.width, 3), np.float32)
+    in_bands(lambda a, b: relight.paint(summed, in_view, traced, light, stage.in_draft, gains[0], a, b, levels), len(levels))
+    return _through_lens(stage, plan, lit, nodes, levels, gains, pixels, read)
+
+
+def _through_lens(
+    stage: Stage, plan: Plan, lit: Lighting, nodes: NDArray[np.float32], levels: NDArray[np.float32], gains: Array,
+    pixels: NDArray[np.int64], read: NDArray[np.float32],
+) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:  # fmt: skip
+    """The picture and the pixels that are read as the lens shows them. Pixels are read as if everything were in focus."""
+    width, height = stage.width, stage.height
+    traced = stage.seen(plan)
+    picture = levels.reshape(height, width, 3)
+    share = coverage(plan, width=width, height=height)
+    if share is not None:
+        read *= share.ravel()[pixels, None]
+    veil = None
+    if plan.before_lens.glare:
+        part, hits = traced.part(some_pixels(width, height))
+        flat, _ = gathered(plan, lit.movables, part, light_at_hits(stage.in_draft.part(hits), nodes))
+        by_layer = glare(plan, lit, part, flat, meets(plan, lit, part), stage.surround(plan))
+        read += node_values(by_layer, pixels, width=width, height=height)
+        veil = np.tensordot(gains, by_layer, axes=(0, 0))
+    if plan.camera.focus_m is not None:
+        spread = defocus(plan, meets(plan, lit, traced).depth, width=width, height=height)
+        if spread is not None:
+            if share is not None:
+                picture, share = picture * share[:, :, None], None
+            picture = blurred(spread, picture[None])[0]
+    return finished(picture, share, veil, CURVE), read
 
 
 def _draft_nodes(stage: Stage, lit: Lighting) -> NDArray[np.float32]:
@@ -173,6 +233,10 @@ def _draft_nodes(stage: Stage, lit: Lighting) -> NDArray[np.float32]:
     return np.concatenate([shown, light])
 
 
-def layers_of(plan: Plan, stage: Stage, flat: Picture, lost: float) -> Layers:
+def layers_of(plan: Plan, stage: Stage, lit: Lighting, flat: Picture) -> Layers:
+    """The layers of a scene (1 + lights, pixels, 3) as the lens shows them."""
     keys = (ROOM_KEY, *(light.key for light in plan.lights))
-    return Layers(keys=keys, pictures=flat.reshape(-1, stage.height, stage.width, 3), lost_share=lost)
+    pictures = as_seen(
+        plan, lit, stage.seen(plan), flat, lambda: stage.surround(plan), width=stage.width, height=stage.height
+    )
+    return Layers(keys=keys, pictures=pictures, lost_share=stage.traced.lost_share)

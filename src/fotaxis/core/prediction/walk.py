@@ -32,7 +32,14 @@ def trace_samples(
     return trace(
         still, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h,
         samples=samples, width=width, height=height, bands=in_bands, cut=cut, by_lot=by_lot,
+        polarised=plan.before_lens.polariser is not None,
     )  # fmt: skip
+
+
+def filtered(plan: Plan, traced: Traced) -> Traced:
+    """Traced paths as the polariser of a plan shows them; the same without one."""
+    polariser = plan.before_lens.polariser
+    return traced.through_polariser(polariser.axis_rad) if polariser else traced
 
 
 def light_at_hits(at: InGrid, nodes: NDArray[np.float32]) -> NDArray[np.float32]:

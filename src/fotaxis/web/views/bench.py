@@ -25,10 +25,11 @@ from fotaxis.core.camera.scales import (
 from fotaxis.core.prediction.layers import ROOM_KEY
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.power import power_name
+from fotaxis.formats.shot_lens import ALL_SHARP
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
 from fotaxis.services.readings import background_words
-from fotaxis.services.sheet import Row, rows, stands_in
+from fotaxis.services.sheet import Row, lens_words, rows, stands_in
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
@@ -69,10 +70,16 @@ def drawings(plan: Plan, size: ViewSize) -> dict[str, Any]:
 
 
 def layers_key(document: Document) -> str:
-    """Changes whenever the layers do: with the white balance, but not with powers, switches, exposure, names, room light, line."""
+    """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
     free = {"name", "note", "exposure", "room_lux", "reading_line"}
     kept = {name: value for name, value in document.items() if name not in free}
     kept["white_k"] = document["exposure"].get("white_k")
+    lens = document["lens"]
+    kept["lens"] = {name: value for name, value in lens.items() if name != "nd_stops"}
+    if lens["polariser"]:
+        kept["lens"]["polariser"] = lens["polariser"]["turn_deg"]
+    if lens["focus"] != ALL_SHARP or lens["mask"] or lens["hood"]:
+        kept["f_number"] = document["exposure"]["f_number"]
     kept["lights"] = [
         {
             n: v
@@ -97,7 +104,7 @@ def _lights(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
                 "power": e.power_stops, "continuous": e.continuous,
                 "notches": [{"stops": n, "name": power_name(n, steps_per_stop=per_stop)} for n in notches],
                 "perStop": per_stop,
-                "gain": fault_free.exposure.layer_gain(power_stops=0.0, continuous=e.continuous),
+                "gain": fault_free.exposure.layer_gain(power_stops=0.0, continuous=e.continuous) * plan.before_lens.transmission,
                 "warning": _power_warning(e.power_stops, lowest),
                 "fault": faults.get(light.key, ""),
             }
@@ -137,13 +144,16 @@ def _exposure(plan: Plan) -> dict[str, Any]:
         "fault": reading.fault,
         "aperture": f_number_name(plan.exposure.f_number),
         "shutter": shutter_name(plan.exposure.shutter_s),
+        "filters": f"−{plan.before_lens.stops:.1f} stops on the lens" if plan.before_lens.stops else "",
+        "floorStops": round(plan.sensor.floor_stops(plan.exposure.iso), 2),
+        "lens": lens_words(plan),
     }
 
 
 def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Everything the page needs after a change."""
     faults = stands_in(plan)
-    room_gain = plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux
+    room_gain = plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux * plan.before_lens.transmission
     return {
         "document": _without_meshes(opened.document),
         "revision": opened.shot.revision,

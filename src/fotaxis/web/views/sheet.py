@@ -94,8 +94,31 @@ def _camera(plan: Plan) -> list[tuple[str, str]]:
             f"{plan.camera.crop_width:g}:{plan.camera.crop_height:g}, "
             f"field {f.field_width_cm:.1f} × {f.field_height_cm:.1f} cm",
         ),
+        *_kit(plan),
         ("Sharp", f"{f.near_cm:.1f} cm before to {far} behind; diffraction spot {f.airy_um:.0f} µm"),
     ]
+
+
+def _kit(plan: Plan) -> list[tuple[str, str]]:
+    """What stands before the lens, as it is put there."""
+    kit, found = plan.before_lens, []
+    if kit.polariser:
+        turn = math.degrees(kit.polariser.turn_rad)
+        found.append(
+            ("Polariser", f"turned {turn:.0f}° from taking away the table's reflection, −{kit.polariser.loss_stops:g} stops")
+        )
+    if kit.nd_stops:
+        found.append(("ND", f"−{kit.nd_stops:g} stops"))
+    if kit.mask:
+        m = kit.mask
+        found.append(
+            ("Window mask", f"{m.width_m * 100:g} × {m.height_m * 100:g} cm, {m.before_m * 100:g} cm before the lens")
+        )
+    if kit.hood:
+        found.append(("Hood", f"{kit.hood.before_m * 100:g} cm long, Ø {kit.hood.width_m * 100:g} cm"))
+    if plan.camera.focus_m:
+        found.append(("Focus", f"{plan.camera.focus_m * 100:.1f} cm from the lens"))
+    return found
 
 
 def _surface(opened: Opened, plan: Plan) -> list[tuple[str, str]]:

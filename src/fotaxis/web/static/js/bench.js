@@ -127,7 +127,17 @@ export class Bench {
     $("black").classList.toggle("bad", exposure.blackHolds === false);
     if (exposure.fault) this.note("");
     $("background-words").textContent = this.state.background;
+    $("lens-words").textContent = exposure.lens;
+    this.parts(document);
+    for (const part of document.querySelectorAll("[data-focus]")) part.hidden = this.document.lens.focus !== "distance";
     for (const part of document.querySelectorAll("[data-surface]")) part.hidden = part.dataset.surface !== this.document.table?.surface;
+  }
+
+  // Fields of a part that is not there are not shown.
+  parts(root) {
+    for (const part of root.querySelectorAll("[data-part]")) {
+      part.hidden = !part.dataset.part.split(".").reduce((at, step) => at?.[step], this.document);
+    }
   }
 
   // Something is moved or set here that the server does not know yet: its state would undo it on the screen.
@@ -219,15 +229,21 @@ export class Bench {
 
   mix() {
     this.mixer.mix(this.gains());
+    this.tones();
     this.trace();
     this.lights.pictures(this.mixer);
+  }
+
+  tones() {
+    const tones = this.mixer.tones();
+    $("tones").textContent = tones ? `darkest ${tones.darkest} · clipped ${tones.clipped}` : "";
   }
 
   trace() {
     if (!this.line) return;
     const gains = this.gains();
     const keys = [this.state.roomKey, ...this.state.lights.map((light) => light.key)];
-    if (this.line.perLayer.length === keys.length) drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)));
+    if (this.line.perLayer.length === keys.length) drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)), this.state.exposure.floorStops);
   }
 
   async fetchLayers() {

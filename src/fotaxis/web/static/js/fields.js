@@ -28,6 +28,7 @@ export function fillFields(root, document_) {
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
     else if (field.dataset.kind === "item") field.value = value?.[field.dataset.item] ?? "";
     else if (field.dataset.kind === "flag") field.checked = Boolean(value);
+    else if (field.dataset.kind === "part") { field.checked = Boolean(value); if (field.tagName === "SELECT") field.value = value ? "on" : ""; }
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
     else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
@@ -55,6 +56,18 @@ const WHOLE = {
   riser: (document_) => ({ height_cm: 4, diameter_cm: document_.subject.profile[0].diameter_cm || 6, surface: "black matte" }),
   table: () => ({ surface: "black gloss", width_cm: 60, depth_cm: 50 }),
   background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
+};
+
+// What is put on the lens as a whole: the mask's opening just clears the frame at its distance.
+const PART = {
+  "lens.polariser": () => ({ turn_deg: 0 }),
+  "lens.hood": () => ({}),
+  "lens.mask": ({ camera }) => {
+    const before = 40, { sensor_width_mm: w, sensor_height_mm: h, crop_width, crop_height } = camera;
+    const long = (Math.max(w, h) / camera.focal_length_mm) * before * 1.25, ratio = crop_width / crop_height;
+    const round = (size) => Math.round(size * 2) / 2;
+    return { before_cm: before, width_cm: round(ratio >= 1 ? long : long * ratio), height_cm: round(ratio >= 1 ? long / ratio : long) };
+  },
 };
 
 // Choices that put in, replace or take away a whole part: a material, a glass, its liquid.
@@ -96,6 +109,10 @@ function changeOf(field, document_) {
   else if (field.type === "number" || field.dataset.kind === "number") {
     if (value === "") return null;
     value = Number(value);
+  }
+  if (field.dataset.kind === "part") {
+    const on = field.tagName === "SELECT" ? field.value === "on" : field.checked;
+    return { path, value: on ? PART[field.dataset.path](document_) : null };
   }
   if (field.dataset.path === "riser.height_cm" && value === 0) return { path: ["riser"], value: null };
   if (path[path.length - 1] === "kind" && path.includes("calibration")) {

@@ -86,6 +86,22 @@ export class Mixer {
     this.context.putImageData(this.image, 0, 0);
   }
 
+  // Output value below which a hundredth of the picture lies, and the share of it in which a channel is at 255.
+  tones() {
+    if (!this.ready) return null;
+    const counts = new Uint32Array(256);
+    let all = 0, clipped = 0;
+    for (let p = 0; p < this.pixels.length; p += 5, all++) {
+      const pixel = this.pixels[p], most = Math.max(pixel & 255, (pixel >> 8) & 255, (pixel >> 16) & 255);
+      counts[most] += 1;
+      if (most === 255) clipped += 1;
+    }
+    let darkest = 0;
+    for (let below = counts[0]; below < all / 100; below += counts[darkest]) darkest += 1;
+    const share = (100 * clipped) / all;
+    return { darkest, clipped: `${share < 10 ? share.toFixed(1) : Math.round(share)} %` };
+  }
+
   stripe(data) {
     const { sum, width } = this;
     for (let i = 0, p = 0, o = 0; i < sum.length; i += 3, p++, o += 4) {

@@ -23,17 +23,22 @@ function paper(svg, width, height, y) {
   parts.push(element("line", { class: "clip", x1: LEFT, x2: width - RIGHT, y1: y(clip), y2: y(clip) }));
   parts.push(element("text", { x: width - RIGHT, y: y(clip) - 2 + 11, "text-anchor": "end" }, "255"));
   parts.push(element("text", { x: LEFT + 4, y: height - 7 }, "stops from grey"));
+  parts.push(element("line", { class: "floor", x1: LEFT, x2: width - RIGHT }), element("text", { class: "floor", x: width - RIGHT, "text-anchor": "end" }, "noise"));
   parts.push(element("path", { class: "edge" }), element("path", { class: "level" }));
   svg.replaceChildren(...parts);
   svg.dataset.size = `${width} ${height}`;
 }
 
-// line: {perLayer, edges, words}; gains: factor of every layer in order.
-export function drawTrace(svg, words, line, gains) {
+// line: {perLayer, edges, words}; gains: factor of every layer in order; floor: the noise in stops from grey.
+export function drawTrace(svg, words, line, gains, floor) {
   const width = svg.clientWidth || 470, height = svg.clientHeight || 102;
   const y = (stops) => ABOVE + ((TOP - Math.max(BOTTOM, Math.min(TOP, stops))) / (TOP - BOTTOM)) * (height - ABOVE - BELOW);
   const x = (part) => LEFT + part * (width - LEFT - RIGHT);
   if (svg.dataset.size !== `${width} ${height}`) paper(svg, width, height, y);
+  for (const part of svg.querySelectorAll(".floor")) {
+    part.setAttribute("visibility", floor > BOTTOM ? "visible" : "hidden");
+    for (const side of part.tagName === "line" ? ["y1", "y2"] : ["y"]) part.setAttribute(side, y(floor) - (side === "y" ? 2 : 0));
+  }
   const count = line.perLayer[0].length;
   let path = "";
   for (let i = 0; i < count; i++) {

@@ -1,0 +1,246 @@
+"""Things before and behind the plane of focus, spread over their circles of confusion.
+
+A pixel's light is spread over a disc as wide as its circle. Pixels are parted by how far out of focus they are and laid
+over one another from the far to the near, each by how much of a place it covers: a sharp edge stays sharp before a soft
+background, and a soft edge lets through what is behind.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter, minimum_filter
+
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.values import Array, Picture
+
+SHARP_PX = 0.5
+"""Circles of confusion below this radius are not seen."""
+
+MOST_PX = 120.0
+LAYERS = 10
+"""Five depths behind the focus, the sharp ones, four before it: each reaches twice as far out of focus as the one before."""
+SHARP_LAYER = 5
+
+
+def circle_radius_px(
+    depth_m: NDArray[np.floating], *, focal_length_m: float, f_number: float, focus_m: float, pixel_m: float
+) -> NDArray[np.float32]:
+    """Radius of the circle of confusion of things at a depth, pixels; below 0 before the plane of focus, same shape.
+
+        c = f / N * f / (d - f) * (z - d) / z        z depth, d focus, both from the lens along its axis; radius c / 2
+
+    depth inf is allowed.  Source: thin-lens geometry.
+    """
+    with np.errstate(invalid="ignore"):
+        off = np.where(np.isinf(depth_m), 1.0, (depth_m - focus_m) / np.maximum(depth_m, 1e-3))
+    diameter = focal_length_m / f_number * focal_length_m / (focus_m - focal_length_m) * off
+    return np.clip(diameter / 2 / pixel_m, -MOST_PX, MOST_PX).astype(np.float32)
+
+
+@kernel
+def _layers(radius: NDArray[np.float32], layer: NDArray[np.int8], reach: NDArray[np.int64]) -> None:
+    for y in range(radius.shape[0]):
+        for x in range(radius.shape[1]):
+            size = abs(radius[y, x])
+            depth = SHARP_LAYER
+            if size >= SHARP_PX:
+                step = 0
+                limit = 2.0 * SHARP_PX
+                while size >= limit and step < SHARP_LAYER - 1:
+                    step += 1
+                    limit *= 2.0
+                depth = SHARP_LAYER - 1 - step if radius[y, x] > 0.0 else min(SHARP_LAYER + 1 + step, LAYERS - 1)
+            layer[y, x] = depth
+            reach[depth, y] = max(reach[depth, y], math.ceil(size + 0.5))
+
+
+@leaf
+def _half_run(radius: float, rows: int) -> float:
+    """Half the width of a disc's run of pixels so many rows from its middle: the mean over the row's height."""
+    total = 0.0
+    for part in range(4):
+        y = rows + (part - 1.5) * 0.25
+        rest = radius * radius - y * y
+        if rest > 0.0:
+            total += math.sqrt(rest)
+    return 0.25 * total
+
+
+@kernel
+def _discs(steps: int, per_px: int, rows: int) -> tuple[Array, NDArray[np.float32]]:
+    """Of discs of radius i / per_px: the pixels they cover as they are spread, (steps,), and half their runs, (steps, rows)."""
+    areas = np.ones(steps)
+    runs = np.zeros((steps, rows), np.float32)
+    for i in range(1, steps):
+        for row in range(rows):
+            runs[i, row] = _half_run(i / per_px, row)
+        areas[i] = max(4.0 * runs[i].sum() - 2.0 * runs[i, 0], 1e-6)
+    return areas, runs
+
+
+PER_PX = 8
+
+
+@leaf
+def _add_run(line: Array, width: int, left: float, right: float, c: int, value: float) -> None:
+    """Add a run from left to right (pixel edges, clipped) to a line of differences."""
+    for side in range(2):
+        edge = left if side == 0 else right
+        sign = value if side == 0 else -value
+        edge = min(max(edge, 0.0), float(width))
+        i = int(edge)
+        part = edge - i
+        line[i, c] += sign * (1.0 - part)
+        line[i + 1, c] += sign * part
+
+
+@kernel
+def _blur_rows(
+    pictures: Picture, radius: NDArray[np.float32], layer: NDArray[np.int8], reach: NDArray[np.int64], areas: Array,
+    runs: NDArray[np.float32], busy: NDArray[np.bool_], begin: int, end: int, out: Picture,
+) -> None:  # fmt: skip
+    farthest = 0
+    for depth in range(LAYERS):
+        for y in range(reach.shape[1]):
+            farthest = max(farthest, reach[depth, y])
+    count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
+    channels = count * 3
+    line = np.zeros((width + 2, channels + 1))
+    over = np.zeros((width, channels + 1))
+    for y in range(begin, end):
+        low, high = width, -1
+        for x in range(width):
+            if busy[y // TILE, x // TILE]:
+                low, high = min(low, x), x
+        for i in range(count):
+            for x in range(width):
+                for c in range(3):
+                    out[i, y, x, c] = pictures[i, y, x, c]
+        if high < 0:
+            continue
+        # Only what can reach the busy part of the row is spread.
+        left, right = max(0, low - farthest), min(width, high + 1 + farthest)
+        over[:] = 0.0
+        for depth in range(LAYERS):
+            some = False
+            for source in range(height):
+                away = abs(source - y)
+                if away > reach[depth, source]:
+                    continue
+                for x in range(left, right):
+                    if layer[source, x] != depth:
+                        continue
+                    size = abs(radius[source, x])
+                    half, weight = 0.5, 1.0
+                    if depth == SHARP_LAYER:
+                        if away > 0:
+                            continue
+                    else:
+                        step = int(size * PER_PX + 0.5)
+                        half = runs[step, away]
+                        if half <= 0.0:
+                            continue
+                        weight = 1.0 / areas[step]
+                    if not some:
+                        some = True
+                        line[:] = 0.0
+                    middle = x + 0.5
+                    _add_run(line, width, middle - half, middle + half, channels, weight)
+                    for i in range(count):
+                        for c in range(3):
+                            value = pictures[i, source, x, c]
+                            if value != 0.0:
+                                _add_run(line, width, middle - half, middle + half, i * 3 + c, weight * value)
+            if not some:
+                continue
+            for x in range(left, right):
+                if x > left:
+                    for c in range(channels + 1):
+                        line[x, c] += line[x - 1, c]
+                covers = line[x, channels]
+                if covers <= 1e-6:
+                    continue
+                share = min(1.0, covers)
+                for c in range(channels):
+                    over[x, c] = over[x, c] * (1.0 - share) + share * line[x, c] / covers
+                over[x, channels] = over[x, channels] * (1.0 - share) + share
+        for x in range(low, high + 1):
+            if not busy[y // TILE, x // TILE]:
+                continue
+            covers = max(over[x, channels], 1e-6)
+            for i in range(count):
+                for c in range(3):
+                    out[i, y, x, c] = over[x, i * 3 + c] / covers
+
+
+TILE = 8
+EVEN = 0.02
+"""Tiles of a picture in which all layers vary by less than this part of their brightest, and with them all tiles within reach,
+look the same spread or not."""
+
+
+@kernel
+def _tile_spans(
+    pictures: Picture, layer: NDArray[np.int8], begin: int, end: int, spans: NDArray[np.float32], depths: NDArray[np.int8]
+) -> None:
+    """The darkest and brightest of each layer in rows begin..end of tiles, (rows, columns, 2, n), the far- and nearmost depth."""
+    count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
+    for ty in range(begin, end):
+        for tx in range(spans.shape[1]):
+            depths[ty, tx, 0], depths[ty, tx, 1] = LAYERS, -1
+            for y in range(ty * TILE, min(height, ty * TILE + TILE)):
+                for x in range(tx * TILE, min(width, tx * TILE + TILE)):
+                    depths[ty, tx, 0] = min(depths[ty, tx, 0], layer[y, x])
+                    depths[ty, tx, 1] = max(depths[ty, tx, 1], layer[y, x])
+            for i in range(count):
+                low, high = np.float32(np.inf), np.float32(0.0)
+                for y in range(ty * TILE, min(height, ty * TILE + TILE)):
+                    for x in range(tx * TILE, min(width, tx * TILE + TILE)):
+                        value = pictures[i, y, x, 0] + pictures[i, y, x, 1] + pictures[i, y, x, 2]
+                        low, high = min(low, value), max(high, value)
+                spans[ty, tx, 0, i], spans[ty, tx, 1, i] = low, high
+
+
+def _busy_tiles(pictures: Picture, layer: NDArray[np.int8], reach: int) -> NDArray[np.bool_]:
+    """Tiles of TILE x TILE pixels that spreading may change."""
+    count, height, width = pictures.shape[:3]
+    rows, columns = -(-height // TILE), -(-width // TILE)
+    spans, depths = np.empty((rows, columns, 2, count), np.float32), np.empty((rows, columns, 2), np.int8)
+    _tile_spans(pictures, layer, 0, rows, spans, depths)
+    size = 2 * -(-reach // TILE) + 1
+    far, near = minimum_filter(depths[..., 0], size), maximum_filter(depths[..., 1], size)
+    top = maximum_filter(spans[..., 1, :], (size, size, 1))
+    varies = (top - minimum_filter(spans[..., 0, :], (size, size, 1)) > EVEN * top).any(axis=2)
+    busy: NDArray[np.bool_] = ((far != near) | varies) & ((far < SHARP_LAYER) | (near > SHARP_LAYER))
+    return busy
+
+
+@lru_cache(maxsize=1)
+def _disc_table() -> tuple[Array, NDArray[np.float32]]:
+    return _discs(int(MOST_PX * PER_PX) + 2, PER_PX, int(MOST_PX) + 2)
+
+
+class Defocus:
+    """Spreads pictures over circles of confusion of given radii (height, width) float32, pixels, see circle_radius_px."""
+
+    def __init__(self, radius: NDArray[np.float32]) -> None:
+        self.radius = radius
+        self._layer, self._reach = np.empty(radius.shape, np.int8), np.full((LAYERS, len(radius)), -1)
+        _layers(radius, self._layer, self._reach)
+
+    @property
+    def needed(self) -> bool:
+        """Is anything out of focus by more than can be seen?"""
+        return bool(self._reach[:SHARP_LAYER].max() > 0 or self._reach[SHARP_LAYER + 1 :].max() > 0)
+
+    def busy(self, pictures: Picture) -> NDArray[np.bool_]:
+        """Tiles of pictures (n, height, width, 3) that spreading may change."""
+        return _busy_tiles(pictures, self._layer, int(self._reach.max()))
+
+    def rows(self, pictures: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture) -> None:
+        """Rows begin..end of pictures (n, height, width, 3), spread where it is busy, to out of the same shape."""
+        _blur_rows(pictures, self.radius, self._layer, self._reach, *_disc_table(), busy, begin, end, out)

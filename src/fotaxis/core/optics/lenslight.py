@@ -1,0 +1,125 @@
+"""Light that reaches the front of the lens, and what the camera meets first along each ray."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.geometry.flat import BALL
+from fotaxis.core.kernel import kernel
+from fotaxis.core.optics.faces import HAS_LOBE, Movables, add_lobes, add_shown, beam, face_area, way_to_sample
+from fotaxis.core.optics.material import ALONG, COAT, KIND, METAL
+from fotaxis.core.optics.paths import SKINS_PER_SURFACE, Traced
+from fotaxis.core.optics.relight import nearest_met
+from fotaxis.core.optics.shading import passes, suspects
+from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.values import Array
+
+LEAST_MATTE = 0.1
+"""A smooth flat gloss over less than this is focused on by what it mirrors."""
+
+
+@kernel
+def _lens_light(still: Still, things: Movables, lights: int, eye: Array, ahead: Array, ways: Array, out: Array) -> int:
+    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
+    passed = np.empty(4)
+    factor = np.empty(3)
+    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
+    n = 0
+    for k in range(light.shape[0]):
+        if things.veil[k, 1] > 0.0:
+            continue
+        toward = (eye[0] - flats[k, 0]) * flats[k, 9] + (eye[1] - flats[k, 1]) * flats[k, 10]
+        toward += (eye[2] - flats[k, 2]) * flats[k, 11]
+        if light[k] >= 0 and flats[k, 14] != BALL and toward <= 0.0:
+            continue
+        side = 0 if toward > 0.0 else 1
+        first, last = suspects(flats, still.bounds, k, eye[0], eye[1], eye[2], found)
+        each = face_area(flats, k, eye[0], eye[1], eye[2]) / things.parts[k]
+        for s in range(things.parts[k]):
+            dx, dy, dz, d, leaves = way_to_sample(flats, things.samples, k, s, eye[0], eye[1], eye[2])
+            falls = dx * ahead[0] + dy * ahead[1] + dz * ahead[2]
+            if falls <= 0.0 or leaves == 0.0:
+                continue
+            form = falls * abs(leaves) / (d * d) * each
+            passed[1] = passed[2] = passed[3] = 1.0
+            if last > 0 and not passes(
+                still, flats, things.veil, found, first, last, eye[0], eye[1], eye[2], dx, dy, dz, d, passed
+            ):
+                continue
+            ways[n, 0], ways[n, 1], ways[n, 2] = dx, dy, dz
+            out[n] = 0.0
+            for c in range(3):
+                factor[c] = passed[1 + c]
+            if light[k] >= 0:
+                form *= beam(flats, shape, things.beams, k, -dx, -dy, -dz) * things.samples[k, s, 2]
+                for c in range(3):
+                    out[n, light[k], c] = form * factor[c] * gain[k, c]
+            else:
+                u, v = things.samples[k, s, 0], things.samples[k, s, 1]
+                add_shown(things, k, side, u, v, lights, form, factor, out[n])
+                if things.lobes[k, HAS_LOBE] > 0.0:
+                    add_lobes(things, k, u, v, dx, dy, dz, lights, form, factor, False, s, out[n])
+            n += 1
+    return n
+
+
+def lens_light(still: Still, movables: Movables, lights: int, *, eye: Array, ahead: Array) -> tuple[Array, Array]:
+    """Light straight from lights, cards and sheets on a lens at `eye` facing `ahead`, one row per sample of a face.
+
+    Returns unit directions (n, 3) towards the samples and illuminance (n, lights, 3), lux s or lux.
+    """
+    most = int(movables.parts.sum())
+    ways, out = np.empty((most, 3)), np.zeros((most, lights, 3))
+    count = _lens_light(still, movables, lights, eye, ahead, ways, out) if most and lights else 0
+    return ways[:count], out[:count]
+
+
+@kernel
+def _first_met(
+    still: Still, things: Movables, in_view: Ints, segments: NDArray[np.float32], starts: NDArray[np.int64],
+    first: NDArray[np.int32], ahead: Array, begin: int, end: int, found: NDArray[np.int32], depth: NDArray[np.float32],
+) -> None:  # fmt: skip
+    flats = still.flats.shape[0]
+    count = things.light.shape[0]
+    for p in range(begin, end):
+        n = starts[p]
+        found[p] = -1
+        depth[p] = np.inf
+        if n >= starts[p + 1]:
+            continue
+        cosine = segments[n, 3] * ahead[0] + segments[n, 4] * ahead[1] + segments[n, 5] * ahead[2]
+        met, _, _, t = nearest_met(things, count, in_view, segments, n, True)
+        if met >= 0:
+            found[p] = met
+            depth[p] = t * cosine
+            continue
+        t = float(segments[n, 6])
+        surface = first[p] // SKINS_PER_SURFACE if first[p] >= 0 else -1
+        if 0 <= surface < flats and t < math.inf:
+            skin = first[p] % SKINS_PER_SURFACE
+            matte = max(still.skins[skin, 0], max(still.skins[skin, 1], still.skins[skin, 2]))
+            metal = still.skins[skin, KIND] == METAL
+            smooth = still.skins[skin, ALONG] == 0.0 and (metal or still.skins[skin, COAT] > 0.0)
+            if smooth and (metal or matte < LEAST_MATTE):
+                n += 1
+                while n < starts[p + 1] and segments[n, 6] <= 0.0:
+                    n += 1
+                if n < starts[p + 1]:
+                    _, _, _, more = nearest_met(things, count, in_view, segments, n, False)
+                    t += more
+        depth[p] = t * cosine
+
+
+def first_met(
+    still: Still, movables: Movables, in_view: Ints, traced: Traced, ahead: Array, begin: int, end: int,
+    found: NDArray[np.int32], depth: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """The movable thing each sample begin..end meets first, -1 for none, and the depth that is focused on, metres along the
+    lens's axis, inf for nothing: of the thing itself, or in a dark mirror that lies flat, of what it mirrors.
+    """
+    _first_met(
+        still, movables, in_view, traced.segments, traced.starts, traced.first, ahead, begin, end, found, depth
+    )  # fmt: skip

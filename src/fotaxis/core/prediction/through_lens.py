@@ -1,0 +1,270 @@
+"""What the lens and what stands before it make of the scene: shades, circles of confusion, glare."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.camera.before_lens import LEAST_FRONT_M, glare_spread
+from fotaxis.core.camera.defocus import Defocus, circle_radius_px
+from fotaxis.core.kernel import kernel
+from fotaxis.core.optics import relight
+from fotaxis.core.optics.lenslight import first_met, lens_light
+from fotaxis.core.optics.paths import COAT_COLUMNS, MATTE, Traced
+from fotaxis.core.optics.still import Still
+from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.lighting import Lighting, between_middles
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.walk import as_shown, things_in_view, trace_samples
+from fotaxis.core.values import Array, Picture, lattice
+
+GLARE_NODES = 12
+"""Glare is worked out at so many places across the shorter side of the picture."""
+
+SURROUND_RAYS = 144
+"""Directions in which the lens looks about for light outside the frame."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Meets:
+    """What each pixel meets first, see lenslight.first_met."""
+
+    thing: NDArray[np.int32]
+    depth: NDArray[np.float32]
+
+
+def meets(plan: Plan, lit: Lighting, traced: Traced) -> Meets:
+    """What the pixels of a traced picture meet first with the movables where they are."""
+    count = len(traced.starts) - 1
+    thing, depth = np.empty(count, np.int32), np.empty(count, np.float32)
+    in_view, ahead = things_in_view(plan, lit.movables), plan.camera.basis()[2]
+    in_bands(lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth), count)
+    return Meets(thing=thing, depth=depth)
+
+
+def defocus(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> Defocus | None:
+    """The circles of confusion of a picture; None where nothing is visibly out of focus, or nothing may be."""
+    camera = plan.camera
+    if camera.focus_m is None:
+        return None
+    radius = circle_radius_px(
+        depth.reshape(height, width), focal_length_m=camera.focal_length_m, f_number=plan.exposure.f_number,
+        focus_m=camera.focus_distance_m, pixel_m=camera.used_sensor_m[0] / width,
+    )  # fmt: skip
+    spread = Defocus(radius)
+    return spread if spread.needed else None
+
+
+def blurred(spread: Defocus, pictures: Picture) -> Picture:
+    """Pictures (n, height, width, 3) with what is out of focus spread."""
+    out = np.empty_like(pictures)
+    busy = spread.busy(pictures)
+    in_bands(lambda a, b: spread.rows(pictures, busy, a, b, out), pictures.shape[1], least=8)
+    return out
+
+
+def coverage(plan: Plan, *, width: int, height: int) -> NDArray[np.float32] | None:
+    """Share of each pixel's light that gets past mask and hood, (height, width); None where they keep off the picture."""
+    kit = plan.before_lens
+    if not (kit.mask or kit.hood):
+        return None
+    half_w, half_h = plan.camera.half_field
+    x = (2 * (np.arange(width) + 0.5) / width - 1) * half_w
+    y = (1 - 2 * (np.arange(height) + 0.5) / height) * half_h
+    share = kit.open_share(x[None, :] + 0 * y[:, None], y[:, None] + 0 * x[None, :], front_m=front_m(plan))
+    return None if share.min() == 1 else share.astype(np.float32)
+
+
+def front_m(plan: Plan) -> float:
+    """Diameter of the lens's front element."""
+    return max(LEAST_FRONT_M, plan.camera.focal_length_m / plan.exposure.f_number)
+
+
+def glare(plan: Plan, lit: Lighting, traced: Traced, flat: Picture, met: Meets, surround: Traced) -> NDArray[np.float32]:
+    """What the glare of the lens adds at nodes of the picture, (1 + lights, rows, columns, 3).
+
+    traced, flat (1 + lights, samples, 3), met: some evenly spread samples of the picture; surround: see look_about.
+    Light comes straight from lights, cards and sheets, wherever they stand, and from everything else within and without the
+    frame; what mask, hood, flags and the product keep from the lens does not count.
+    Source:     the index is that of ISO 9358, see camera.before_lens.
+    """
+    kit = plan.before_lens
+    camera = plan.camera
+    basis, eye = camera.basis(), camera.place.array()
+    right, up, ahead = basis
+    straight, from_faces = lens_light(lit.still, lit.movables, lit.lights, eye=eye, ahead=ahead)
+    of_faces = np.concatenate([np.zeros((len(straight), 1, 3)), from_faces], axis=1)
+    inside, of_frame = _from_frame(plan, traced, flat, met)
+    outside, of_surround = _from_surround(plan, lit, surround)
+    ways = np.concatenate([straight, inside, outside])
+    light = np.concatenate([of_faces, of_frame, of_surround])
+    along = np.maximum(ways @ ahead, 1e-6)
+    light *= kit.open_share(ways @ right / along, ways @ up / along, front_m=front_m(plan))[:, None, None]
+    rows, columns = node_counts(camera.crop_ratio)
+    nodes = _node_ways(basis, camera.half_field, rows, columns)
+    spread = kit.glare * glare_spread(np.arccos(np.clip(nodes @ ways.T, -1, 1)))
+    shown = np.tensordot(spread, light, axes=(1, 0))
+    return shown.transpose(1, 0, 2).reshape(light.shape[1], rows, columns, 3).astype(np.float32)
+
+
+def node_counts(ratio: float) -> tuple[int, int]:
+    """Rows and columns of the nodes of a picture of that width over height."""
+    if ratio <= 1:
+        return round(GLARE_NODES / ratio), GLARE_NODES
+    return GLARE_NODES, round(GLARE_NODES * ratio)
+
+
+def _node_ways(basis: tuple[Array, Array, Array], half_field: tuple[float, float], rows: int, columns: int) -> Array:
+    """Unit directions of the nodes, (rows * columns, 3)."""
+    right, up, ahead = basis
+    x = (2 * (np.arange(columns) + 0.5) / columns - 1) * half_field[0]
+    y = (1 - 2 * (np.arange(rows) + 0.5) / rows) * half_field[1]
+    ways = ahead + y[:, None, None] * up + x[None, :, None] * right
+    ways = ways.reshape(-1, 3)
+    unit: Array = ways / np.linalg.norm(ways, axis=1, keepdims=True)
+    return unit
+
+
+def _from_frame(plan: Plan, traced: Traced, flat: Picture, met: Meets) -> tuple[Array, Array]:
+    """Directions and illuminance at the lens of what is seen but the faces of movables, (n, 3) and (n, 1 + lights, 3)."""
+    begin = traced.starts[:-1]
+    ways = traced.segments[begin, 3:6].astype(np.float64)
+    half_w, half_h = plan.camera.half_field
+    cosine = ways @ plan.camera.basis()[2]
+    each = 4 * half_w * half_h / len(begin) * cosine**4 * (met.thing < 0)
+    return ways, flat.transpose(1, 0, 2) * each[:, None, None]
+
+
+@lru_cache(maxsize=1)
+def _half_space() -> tuple[Array, Array]:
+    """Tangents across and up of directions spread by the cosine over the half space before the lens."""
+    u, v = lattice(SURROUND_RAYS)
+    radius, angle = np.sqrt(np.minimum(v, 0.995)), 2 * math.pi * u
+    scale = radius / np.sqrt(1 - radius**2)
+    return scale * np.cos(angle), scale * np.sin(angle)
+
+
+def look_about(plan: Plan, still: Still) -> Traced:
+    """Rays from the lens into directions outside the frame."""
+    across, up = _half_space()
+    half_w, half_h = plan.camera.half_field
+    outside = (np.abs(across) > half_w) | (np.abs(up) > half_h)
+    samples = np.stack([across[outside] / half_w + 1, 1 - up[outside] / half_h], axis=1)
+    return trace_samples(plan, still, samples, 2, 2)
+
+
+def _from_surround(plan: Plan, lit: Lighting, traced: Traced) -> tuple[Array, Array]:
+    """Directions and illuminance at the lens of what stands still outside the frame, as _from_frame gives them."""
+    matte = traced.hits[:, 13] == MATTE
+    shown = np.zeros((len(traced.hits), 1 + lit.lights, 3), np.float32)
+    shown[matte] = as_shown(lit.direct(np.ascontiguousarray(traced.hits[matte][:, COAT_COLUMNS])))
+    met = meets(plan, lit, traced)
+    count = len(traced.starts) - 1
+    flat, seen = np.empty((1 + lit.lights, count, 3), np.float32), np.empty(count, np.int32)
+    relight.gather(lit.movables, lit.lights, relight.NOTHING, traced, shown, 0, count, flat, seen)
+    each = math.pi / SURROUND_RAYS * (met.thing < 0)
+    ways = traced.segments[traced.starts[:-1], 3:6].astype(np.float64)
+    return ways, flat.transpose(1, 0, 2) * each[:, None, None]
+
+
+def some_pixels(width: int, height: int) -> NDArray[np.int64]:
+    """Numbers of pixels spread evenly over a picture, for sums over it."""
+    rows, columns = node_counts(width / height)
+    y = ((np.arange(2 * rows) + 0.5) * height / (2 * rows)).astype(np.int64)
+    x = ((np.arange(2 * columns) + 0.5) * width / (2 * columns)).astype(np.int64)
+    return (y[:, None] * width + x[None, :]).ravel()
+
+
+def added(nodes: NDArray[np.float32], *, width: int, height: int) -> Picture:
+    """Nodes of a picture (n, rows, columns, 3) spread over it, (n, height, width, 3)."""
+    down, across = between_middles(nodes.shape[1], height), between_middles(nodes.shape[2], width)
+    wide = np.einsum("nrcx,wc->nrwx", nodes, across.astype(np.float32), optimize=True)
+    return np.einsum("nrwx,hr->nhwx", wide, down.astype(np.float32), optimize=True)
+
+
+def node_values(nodes: NDArray[np.float32], pixels: NDArray[np.int64], *, width: int, height: int) -> NDArray[np.float32]:
+    """Nodes read at some pixels, (n, pixels, 3)."""
+    rows, columns = nodes.shape[1:3]
+    y = np.clip((pixels // width + 0.5) * rows / height - 0.5, 0, rows - 1)
+    x = np.clip((pixels % width + 0.5) * columns / width - 0.5, 0, columns - 1)
+    r, c = np.minimum(y.astype(int), rows - 2), np.minimum(x.astype(int), columns - 2)
+    down, across = (y - r).astype(np.float32)[:, None], (x - c).astype(np.float32)[:, None]
+    high = nodes[:, r, c] * (1 - across) + nodes[:, r, c + 1] * across
+    low = nodes[:, r + 1, c] * (1 - across) + nodes[:, r + 1, c + 1] * across
+    read: NDArray[np.float32] = high * (1 - down) + low * down
+    return read
+
+
+def as_seen(
+    plan: Plan, lit: Lighting, traced: Traced, flat: Picture, surround: Callable[[], Traced], *, width: int, height: int
+) -> Picture:
+    """Layers of the scene (1 + lights, pixels, 3) as the lens shows them: shaded, out of focus, with glare."""
+    pictures = flat.reshape(-1, height, width, 3)
+    if plan.camera.focus_m is None and plan.before_lens.glare == 0 and not (plan.before_lens.mask or plan.before_lens.hood):
+        return pictures
+    met = meets(plan, lit, traced)
+    pixels = some_pixels(width, height)
+    veil = None
+    if plan.before_lens.glare:
+        part, _ = traced.part(pixels)
+        some = Meets(thing=met.thing[pixels], depth=met.depth[pixels])
+        veil = glare(plan, lit, part, flat[:, pixels], some, surround())
+    share = coverage(plan, width=width, height=height)
+    if share is not None:
+        pictures = pictures * share[None, :, :, None]
+    spread = defocus(plan, met.depth, width=width, height=height)
+    if spread is not None:
+        pictures = blurred(spread, np.ascontiguousarray(pictures))
+    if veil is not None:
+        pictures = pictures + added(veil, width=width, height=height)
+    return pictures
+
+
+@kernel
+def _finish(
+    levels: NDArray[np.float32], share: NDArray[np.float32], veil: NDArray[np.float32], column: NDArray[np.float32],
+    curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8],
+) -> None:  # fmt: skip
+    height, width = levels.shape[0], levels.shape[1]
+    rows, columns = veil.shape[0], veil.shape[1]
+    top = np.float32(curve.shape[0] - 1)
+    half = np.float32(0.5)
+    line = np.zeros((max(columns, 2), 3), np.float32)
+    one = np.float32(1.0)
+    for y in range(begin, end):
+        if rows:
+            at = min(max((y + 0.5) * rows / height - 0.5, 0.0), rows - 1.0)
+            r = min(int(at), rows - 2)
+            part = np.float32(at - r)
+            for k in range(columns):
+                for c in range(3):
+                    line[k, c] = veil[r, k, c] * (one - part) + veil[r + 1, k, c] * part
+        for x in range(width):
+            scale = share[y, x] if share.shape[0] else one
+            k = min(int(column[x]), line.shape[0] - 2)
+            q = column[x] - np.float32(k)
+            for c in range(3):
+                level = levels[y, x, c] * scale + line[k, c] * (one - q) + line[k + 1, c] * q
+                level = min(np.float32(1.0), max(np.float32(0.0), level))
+                out[y, x, c] = curve[int(np.sqrt(level) * top + half)]
+
+
+def finished(
+    levels: NDArray[np.float32], share: NDArray[np.float32] | None, veil: Array | None, curve: NDArray[np.uint8]
+) -> NDArray[np.uint8]:
+    """Levels (height, width, 3) shaded, with glare nodes (rows, columns, 3) added, through the output curve."""
+    height, width = levels.shape[:2]
+    nodes = np.zeros((0, 0, 3), np.float32) if veil is None else np.ascontiguousarray(veil, np.float32)
+    column = np.zeros(width, np.float32)
+    if veil is not None:
+        columns = veil.shape[1]
+        column = np.clip((np.arange(width) + 0.5) * columns / width - 0.5, 0, columns - 1).astype(np.float32)
+    shade = np.zeros((0, 0), np.float32) if share is None else share
+    out = np.empty(levels.shape, np.uint8)
+    in_bands(lambda a, b: _finish(levels, shade, nodes, column, curve, a, b, out), height, least=16)
+    return out
