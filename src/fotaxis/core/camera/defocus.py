@@ -86,16 +86,38 @@ PER_PX = 8
 
 
 @leaf
-def _add_run(line: Array, width: int, left: float, right: float, c: int, value: float) -> None:
-    """Add a run from left to right (pixel edges, clipped) to a line of differences."""
+def _add_run(line: Array, low: int, high: int, left: float, right: float, c: int, value: float) -> None:
+    """Add a run from left to right (pixel edges, clipped to low..high) to a line of differences."""
     for side in range(2):
         edge = left if side == 0 else right
         sign = value if side == 0 else -value
-        edge = min(max(edge, 0.0), float(width))
+        edge = min(max(edge, float(low)), float(high))
         i = int(edge)
         part = edge - i
         line[i, c] += sign * (1.0 - part)
         line[i + 1, c] += sign * part
+
+
+@leaf
+def _fill(over: Array, low: int, high: int, channels: int) -> None:
+    """What lies behind things before the focus is not in the picture: taken from beside them in the row, nearest most."""
+    begin = low
+    while begin < high:
+        if over[begin, channels] > 0.5:
+            begin += 1
+            continue
+        end = begin
+        while end < high and over[end, channels] <= 0.5:
+            end += 1
+        before, behind = begin > low, end < high
+        if before or behind:
+            for x in range(begin, end):
+                part = (x - begin + 1.0) / (end - begin + 1.0) if before and behind else (0.0 if before else 1.0)
+                for c in range(channels + 1):
+                    a = over[begin - 1, c] if before else 0.0
+                    b = over[end, c] if behind else 0.0
+                    over[x, c] = a * (1.0 - part) + b * part
+        begin = end
 
 
 @kernel
@@ -126,6 +148,8 @@ def _blur_rows(
         left, right = max(0, low - farthest), min(width, high + 1 + farthest)
         over[:] = 0.0
         for depth in range(LAYERS):
+            if depth == SHARP_LAYER + 1:
+                _fill(over, left, right, channels)
             some = False
             for source in range(height):
                 away = abs(source - y)
@@ -149,12 +173,12 @@ def _blur_rows(
                         some = True
                         line[:] = 0.0
                     middle = x + 0.5
-                    _add_run(line, width, middle - half, middle + half, channels, weight)
+                    _add_run(line, left, right, middle - half, middle + half, channels, weight)
                     for i in range(count):
                         for c in range(3):
                             value = pictures[i, source, x, c]
                             if value != 0.0:
-                                _add_run(line, width, middle - half, middle + half, i * 3 + c, weight * value)
+                                _add_run(line, left, right, middle - half, middle + half, i * 3 + c, weight * value)
             if not some:
                 continue
             for x in range(left, right):
@@ -164,7 +188,8 @@ def _blur_rows(
                 covers = line[x, channels]
                 if covers <= 1e-6:
                     continue
-                share = min(1.0, covers)
+                # What lies farthest goes on behind what hides it; what is nearer covers as much as reaches here.
+                share = min(1.0, covers) if over[x, channels] > 0.0 else min(1.0, 20.0 * covers)
                 for c in range(channels):
                     over[x, c] = over[x, c] * (1.0 - share) + share * line[x, c] / covers
                 over[x, channels] = over[x, channels] * (1.0 - share) + share

@@ -99,7 +99,7 @@ def pass_event(
         scale = 1.0 / math.sqrt(size)
         sx, sy, sz = sx * scale, sy * scale, sz * scale
         # The light goes along -d; y = -d x axis completes the frame that the rows count in.
-        bx, by, bz = az * dy - ay * dz, ax * dz - az * dx, ay * dx - ax * dy
+        bx, by, bz = ay * dz - az * dy, az * dx - ax * dz, ax * dy - ay * dx
         c = sx * ax + sy * ay + sz * az
         s = sx * bx + sy * by + sz * bz
         cos2, sin2 = c * c - s * s, 2.0 * c * s

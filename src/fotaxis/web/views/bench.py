@@ -37,7 +37,7 @@ from fotaxis.web.views.paper import Fit
 
 ISO_CHOICES = (50, 64, 80, 100, 125, 160, 200, 250, 320, 400, 500, 640, 800, 1600, 3200)
 CHOICES = {
-    "iso": [(f"ISO {n}", float(n)) for n in ISO_CHOICES],
+    "iso": [(f"{n}", float(n)) for n in ISO_CHOICES],
     "shutter": shutter_choices(),
     "aperture": [(f_number_name(n), n) for n in F_NUMBERS[6:]],
 }

@@ -28,7 +28,8 @@ export function fillFields(root, document_) {
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
     else if (field.dataset.kind === "item") field.value = value?.[field.dataset.item] ?? "";
     else if (field.dataset.kind === "flag") field.checked = Boolean(value);
-    else if (field.dataset.kind === "part") { field.checked = Boolean(value); if (field.tagName === "SELECT") field.value = value ? "on" : ""; }
+    else if (field.dataset.kind === "part") field.checked = Boolean(value);
+    else if (field.dataset.kind === "turn") turned(field, value);
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
     else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
@@ -41,6 +42,15 @@ const USUAL = { "calibration.kind": "as usual" };
 function said(field) {
   const output = field.closest("label")?.querySelector("output");
   if (output) output.textContent = `${Math.round(100 * field.value)} %`;
+}
+
+// A filter's turn out of a list; one that is not in it is added.
+function turned(select, filter) {
+  const wanted = filter ? String(filter.turn_deg) : "";
+  if (![...select.options].some((option) => option.value === wanted)) {
+    select.add(Object.assign(document.createElement("option"), { value: wanted, textContent: `${shown(filter.turn_deg)}°` }));
+  }
+  select.value = wanted;
 }
 
 function nearest(select, value) {
@@ -60,7 +70,6 @@ const WHOLE = {
 
 // What is put on the lens as a whole: the mask's opening just clears the frame at its distance.
 const PART = {
-  "lens.polariser": () => ({ turn_deg: 0 }),
   "lens.hood": () => ({}),
   "lens.mask": ({ camera }) => {
     const before = 40, { sensor_width_mm: w, sensor_height_mm: h, crop_width, crop_height } = camera;
@@ -111,8 +120,10 @@ function changeOf(field, document_) {
     value = Number(value);
   }
   if (field.dataset.kind === "part") {
-    const on = field.tagName === "SELECT" ? field.value === "on" : field.checked;
-    return { path, value: on ? PART[field.dataset.path](document_) : null };
+    return { path, value: field.checked ? PART[field.dataset.path](document_) : null };
+  }
+  if (field.dataset.kind === "turn") {
+    return { path, value: value === "" ? null : { ...reach(document_, path), turn_deg: Number(value) } };
   }
   if (field.dataset.path === "riser.height_cm" && value === 0) return { path: ["riser"], value: null };
   if (path[path.length - 1] === "kind" && path.includes("calibration")) {

@@ -1,0 +1,180 @@
+"""Polariser, depth of field and a honeycomb against Mitsuba 3 (published reference renderer).
+
+The polariser against its polarised mode: Mueller matrices followed light by light, none of our simplifications. The depth of
+field against its thin lens. The honeycomb against real tubes, each with its own lamp at its bottom.
+"""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from fotaxis.core.camera.before_lens import BeforeLens, Polariser
+from fotaxis.core.optics.fresnel import brewster_angle_rad
+from fotaxis.core.optics.material import Metal
+from fotaxis.core.prediction.plan import Skin
+from fotaxis.core.prediction.rest import predict
+from fotaxis.core.sources.calibration import Candela
+from fotaxis.core.sources.things import Emission, Panel
+from fotaxis.core.values import Reflectance
+from tests import mitsuba_scene, scenes
+from tests.core.test_light_against_mitsuba import agree, on_a_white_table
+
+pytestmark = [pytest.mark.mitsuba, pytest.mark.filterwarnings("ignore")]
+
+WIDTH, HEIGHT = 160, 200
+STEEL = Skin(reflectance=Reflectance.grey(0.0), metal=Metal(n=(2.4, 2.4, 2.4), k=(3.4, 3.4, 3.4)))
+
+
+def wet(*, off_deg: float):
+    """A steel cylinder on a black gloss table before an upright panel, seen from Brewster's angle less off_deg.
+
+    The table mirrors the panel, the cylinder's top too; its side mirrors the table that mirrors a second panel.
+    """
+    angle = brewster_angle_rad(index=1.49) - math.radians(off_deg)
+    cam = scenes.camera(distance=1.2 * math.sin(angle), height=1.2 * math.cos(angle), aim=0.05, focal=0.13)
+    lit = {"calibration": Candela(value=100), "power": 0}
+    lights = (
+        scenes.panel("back", x=0.0, y=0.5, z=-0.5, turn=0, width=1.0, height=1.0, **lit),
+        scenes.panel("side", x=0.7, y=0.3, z=0.1, turn=-100, width=0.6, height=0.8, **lit),
+    )
+    plan = scenes.bare(scenes.cylinder(height=0.12), lights=lights, cam=cam, body=STEEL)
+    return replace(plan, table=scenes.plan().table)
+
+
+def stokes(plan, *, passes):
+    """S0, S1, S2 of the reference, (height, width) each; S1 along the picture's width."""
+    mi = mitsuba_scene.load()
+    mi.set_variant("llvm_ad_mono_polarized")
+    try:
+        half = plan.table.width_m / 2 * 100, plan.table.depth_m / 2 * 100
+        turned = mi.ScalarTransform4f().rotate([1, 0, 0], -90).scale([half[0], half[1], 1])
+        more = {
+            "glass": {
+                "type": "rectangle",
+                "to_world": turned,
+                "bsdf": {"type": "dielectric", "int_ior": 1.49, "ext_ior": 1.0},
+            }
+        }
+        made = mitsuba_scene.scene(mi, plan, width=WIDTH, height=HEIGHT, depth=6, table=False, more=more)
+        integrator = mi.load_dict({"type": "stokes", "nested": {"type": "path", "max_depth": 6, "rr_depth": 100}})
+        total = 0.0
+        for seed in range(passes):
+            total = total + np.array(mi.render(made, integrator=integrator, spp=16, seed=seed), np.float64)
+    finally:
+        mi.set_variant("llvm_ad_rgb")
+    total /= passes
+    return tuple(total[..., 1 + 3 * k] for k in range(3))
+
+
+@pytest.mark.parametrize("off_deg", [0.0, 20.0, -12.0])
+def test_what_a_polariser_leaves_at_and_off_brewsters_angle(off_deg):
+    plan = wet(off_deg=off_deg)
+    s0, s1, s2 = stokes(plan, passes=24)
+    table, steel, both = (
+        (slice(104, 160), slice(12, 44)), (slice(44, 56), slice(68, 92)), (slice(80, 152), slice(99, 103)),
+    )  # fmt: skip
+    for turn in (0.0, 35.0, 90.0, 140.0):
+        phi = math.radians(90 + turn)
+        expected = s0 + s1 * math.cos(2 * phi) + s2 * math.sin(2 * phi)
+        seen = replace(plan, before_lens=BeforeLens(polariser=Polariser(turn_rad=math.radians(turn))))
+        ours = predict(seen, long_side=HEIGHT).pictures[1:].sum(axis=0)[..., 1]
+        for rows, columns in (table, steel, both):
+            part = ours[rows, columns].mean()
+            # The reference's glass mirrors by lot: single pixels of it are grainy.
+            assert part == pytest.approx(expected[rows, columns].mean(), rel=0.01, abs=5e-4 * s0.max()), (turn, rows)
+    for part in (table, steel, both):
+        assert s0[part].mean() > 0.01 * s0.max()  # must not pass on an empty picture
+    assert s1[table].mean() > (0.99 if off_deg == 0 else 0.3) * s0[table].mean()
+
+
+def test_a_panel_out_of_focus_behind_a_sharp_cylinder():
+    back = scenes.panel(
+        "back", x=0.12, y=0.15, z=-1.0, turn=0, width=0.12, height=0.2, calibration=Candela(value=100), power=0
+    )
+    side = scenes.panel(
+        "side", x=0.5, y=0.15, z=0.4, turn=-120, width=0.3, height=0.8, calibration=Candela(value=100), power=0
+    )
+    plan = scenes.bare(scenes.cylinder(), lights=(back, side), cam=replace(scenes.camera(focal=0.1), focus_m=0.0))
+    plan = replace(plan, exposure=replace(plan.exposure, f_number=1.4))
+    mi = mitsuba_scene.load()
+    made = mitsuba_scene.scene(mi, plan, width=WIDTH, height=HEIGHT, depth=3)
+    camera = plan.camera
+    sensor = mi.load_dict({
+        "type": "thinlens", "aperture_radius": 100 * camera.focal_length_m / 1.4 / 2, "focus_distance": 150.0,
+        "fov": 2 * math.degrees(math.atan(camera.half_field[0])), "fov_axis": "x", "near_clip": 1.0, "far_clip": 1e5,
+        "to_world": mi.ScalarTransform4f().look_at(
+            origin=(camera.place.array() * 100).tolist(), target=(camera.aim.array() * 100).tolist(), up=[0, 1, 0]
+        ),
+        "film": {"type": "hdrfilm", "width": WIDTH, "height": HEIGHT, "rfilter": {"type": "box"}, "component_format": "float32"},
+        "sampler": {"type": "independent"},
+    })  # fmt: skip
+    reference = sum(np.array(mi.render(made, sensor=sensor, spp=64, seed=n), np.float64) for n in range(6))[..., 1] / 6
+    ours = predict(plan, long_side=HEIGHT).pictures[1:].sum(axis=0)[..., 1]
+    sharp = predict(replace(plan, camera=replace(camera, focus_m=None)), long_side=HEIGHT).pictures[1:].sum(axis=0)[..., 1]
+    bright = reference.max()
+    # By hand: 100/1.4 mm * 0.1/1.4 * 1.0/2.5 = 2.04 mm across, 13.6 px of 0.15 mm: from a tenth to nine tenths about 9 of them.
+    column = reference[:, 115] / bright
+    assert ((column > 0.1) & (column < 0.9)).sum() >= 14  # two edges
+    # Just beside the cylinder more of what it hides is seen through a wide lens than a sharp picture knows: further right only.
+    assert np.abs(ours - reference)[:, 106:].max() < 0.12 * bright
+    assert np.abs(ours - reference).mean() < 0.25 * np.abs(sharp - reference).mean()
+    agree(ours, reference, rows=slice(72, 128), columns=slice(104, 128), within=0.02, side=8, blocks_lit=20)
+    edges = [
+        [float(np.interp(level, row[::-1], np.arange(159, 109, -1))) for level in (0.25, 0.5, 0.75)]
+        for row in (picture[80:120, 110:160].mean(axis=0) / bright for picture in (ours, reference))
+    ]
+    assert np.abs(np.subtract(*edges)).max() < 0.5  # it is whole pixels that are spread
+
+
+def test_a_box_with_a_grid_against_real_tubes():
+    # A full angle of 40 degrees: cells 2 cm wide and 2 / tan 20 degrees = 5.49 cm deep, packed in a hexagon: 21 rows of 20 and
+    # 19 cells by turns, each of which takes up 2 by 1.73 cm. The reference looks for what stands before a lamp only up to
+    # 0.0009 of the way from it: the lamps stand so much deeper.
+    cell, angle = 2.0, math.radians(40)
+    box = Panel(
+        key="box", name="Box", stance=scenes.stance(0, 0.9, 0, 0, -90), width_m=0.195 * cell,
+        height_m=21 * 0.01 * cell * math.sqrt(3) / 2, grid_angle_rad=angle,
+        emission=Emission(calibration=Candela(value=100), power_stops=0),
+    )  # fmt: skip
+    plan = on_a_white_table(lights=(box,), cards=())
+    places = [
+        (column + 0.5 * (row % 2), row * math.sqrt(3) / 2)
+        for row in range(-12, 13) for column in range(-12, 13)
+    ]  # fmt: skip
+    places = [(x * cell, z * cell) for x, z in places if abs(x) <= 9.5 and abs(z) <= 9.5]
+    behind = 0.0009 * 90
+    deep = cell / math.tan(angle / 2)
+    value = box.full_luminance
+
+    def tubes(mi):
+        black = {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": 0.0}}
+        made = {}
+        for n, (x, z) in enumerate(places):
+            wall = {"type": "cylinder", "p0": [x, 90.1, z], "p1": [x, 90 - deep, z], "radius": cell / 2, "bsdf": black}
+            down = mi.ScalarTransform4f().translate([x, 90 + behind, z]).rotate([1, 0, 0], 90).scale(cell / 2)
+            lamp = {
+                "type": "disk",
+                "to_world": down,
+                "emitter": {"type": "area", "radiance": {"type": "rgb", "value": value}},
+            }
+            made |= {f"wall-{n}": wall, f"lamp-{n}": lamp}
+        return made
+
+    above = replace(plan, lights=(replace(box, stance=scenes.stance(0, 0.92, 0, 0, -90)),))  # not lit there, out of the way
+    reference = mitsuba_scene.rendered(
+        above,
+        width=80,
+        height=100,
+        passes=160,
+        depth=2,
+        lights=(),
+        more=tubes,
+        what=f"tubes {len(places)} {cell} {behind:.3f}",
+    )[..., 1]
+    open_share = math.pi / math.sqrt(12)  # of round cells in a hexagon
+    ours = predict(plan, long_side=100).pictures[1, ..., 1] * open_share
+    agree(ours, reference, rows=slice(24, 80), columns=slice(8, 72), within=0.03, side=8, least=0.45, blocks_lit=40)
+    even = predict(replace(plan, lights=(replace(box, grid_angle_rad=0.0),)), long_side=100).pictures[1, ..., 1]
+    assert ours[90, 40] / ours[50, 40] < 0.6 * even[90, 40] / even[50, 40]  # the pool is narrower than without
