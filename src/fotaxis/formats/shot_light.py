@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import datetime
 import math
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -11,12 +13,14 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.sources.calibration import Calibration, Candela, GuideNumber, MeterReading
 from fotaxis.core.sources.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
 from fotaxis.core.sources.finishes import FINISH, NETS, SHEETS, Finish
-from fotaxis.core.sources.heads import DAYLIGHT_K, HEAD, HEADS, Head
-from fotaxis.core.sources.patterns import TABLE, Pattern
+from fotaxis.core.sources.gates import Gate
+from fotaxis.core.sources.heads import DAYLIGHT_K, HEAD, HEADS, SUN, Head
+from fotaxis.core.sources.patterns import FLAT_TOP, TABLE, Pattern
 from fotaxis.core.sources.power import PowerRange
-from fotaxis.core.sources.things import Card, Emission, Lamp, Light, Panel, Stance
+from fotaxis.core.sources.sun import SUN_DIAMETER_RAD, Sun, sun_at
+from fotaxis.core.sources.things import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance
 from fotaxis.core.values import Point
-from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, named
+from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, named
 
 MEASURED = "measured lamp"
 MEASURED_FACE_CM = 10.0
@@ -98,7 +102,9 @@ class ThingPart(Part):
 
 
 class LightPart(ThingPart):
-    """What every light has. colour_k: colour temperature of the bare head; gels: names in the order the light passes."""
+    """What every light has. colour_k: colour temperature of the bare head; hue_deg, saturation: of a coloured LED in its place;
+    gels: names in the order the light passes.
+    """
 
     power_stops: Number
     lowest_stops: int = 7
@@ -106,21 +112,26 @@ class LightPart(ThingPart):
     on: bool = True
     continuous: bool = False
     colour_k: Kelvin = DAYLIGHT_K
+    hue_deg: Annotated[float, Field(ge=0, le=360, allow_inf_nan=False)] | None = None
+    saturation: Share = 1.0
     gels: Annotated[list[GelName], Field(max_length=MOST_GELS)] = []
     calibration: AnyCalibration
 
     def emission(self) -> Emission:
         return Emission(
             calibration=self.calibration.value(), power_stops=self.power_stops, on=self.on, continuous=self.continuous,
-            colour_k=self.colour_k, gels=known_gels(tuple(self.gels)),
+            colour_k=self.colour_k, gels=known_gels(tuple(self.gels)), hue_rad=self.hue_rad(), saturation=self.saturation,
             power_range=PowerRange(lowest_stops=self.lowest_stops, steps_per_stop=self.steps_per_stop),
         )  # fmt: skip
+
+    def hue_rad(self) -> float | None:
+        return None if self.hue_deg is None else math.radians(self.hue_deg)
 
 
 class PanelPart(LightPart):
     """A rectangular luminous face: even, with a bright core, or with a ramp from its left to its right edge.
 
-    grid_angle_deg: full angle of a fabric grid before it, 0 for none.
+    grid_angle_deg: full angle of a fabric grid before it, 0 for none; octagon: cut to eight corners; wrinkles: of its cloth.
     """
 
     kind: Literal["panel"]
@@ -129,12 +140,15 @@ class PanelPart(LightPart):
     gradient: Literal["even", "core", "ramp"] = "even"
     gradient_stops: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
     grid_angle_deg: Degrees = 0.0
+    octagon: bool = False
+    wrinkles: Share = 0.0
 
     def value(self) -> Light:
         return Panel(
             key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
             gradient=self.gradient, gradient_stops=self.gradient_stops,
-            grid_angle_rad=math.radians(self.grid_angle_deg), emission=self.emission(),
+            grid_angle_rad=math.radians(self.grid_angle_deg), octagon=self.octagon, wrinkles=self.wrinkles,
+            emission=self.emission(),
         )  # fmt: skip
 
 
@@ -170,11 +184,46 @@ class MeasuredPart(Part):
         )
 
 
+class GatePart(Part):
+    """Blades and a mask in the gate of a focusing spot.
+
+    blades_percent: pushed in from the left, right, top and bottom, seen from behind the head; the image is reversed.
+    """
+
+    blades_percent: Annotated[
+        list[Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]], Field(min_length=4, max_length=4)
+    ]
+    mask: Literal["open", "window", "slats", "leaves", "dots"] = "open"
+    focus_cm: Positive = 150.0
+    blur_percent: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 2.0
+
+    def value(self) -> Gate:
+        left, right, top, bottom = (part / 100 for part in self.blades_percent)
+        return Gate(
+            blades=(left, right, top, bottom), mask=self.mask, focus_m=self.focus_cm / 100, blur=self.blur_percent / 100
+        )
+
+
+class MovePart(Part):
+    """Where a lamp is moved to, and how it is turned there."""
+
+    place: PointCm
+    turn_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
+    tilt_deg: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)] = 0.0
+
+    def value(self) -> Stance:
+        return Stance(place=self.place.value(), turn_rad=math.radians(self.turn_deg), tilt_rad=math.radians(self.tilt_deg))
+
+
+Door = Annotated[float, Field(ge=-15, le=90, allow_inf_nan=False)]
+
+
 class HeadPart(LightPart):
     """A head of a named kind, or a measured lamp. What is left out is as usual for the kind: brightness, colour, face, whether
     it burns on.
 
-    dish_diameter_cm: of its face; grid_angle_deg: 0 for none.
+    dish_diameter_cm: of its face; grid_angle_deg: 0 for none; doors_deg: barn doors left, right, top, bottom, off the axis;
+    gate: of a focusing spot; to: where it is moved to during the exposure; pops: flashes of one exposure.
     """
 
     kind: Literal["head"]
@@ -182,6 +231,10 @@ class HeadPart(LightPart):
     measured: MeasuredPart | None = None
     dish_diameter_cm: Positive | None = None
     grid_angle_deg: Degrees = 0.0
+    doors_deg: Annotated[list[Door], Field(min_length=4, max_length=4)] | None = None
+    gate: GatePart | None = None
+    to: MovePart | None = None
+    pops: Annotated[int, Field(ge=1, le=MOST_POPS)] = 1
     continuous: bool | None = None  # type: ignore[assignment]
     colour_k: Kelvin | None = None  # type: ignore[assignment]
     calibration: AnyCalibration | None = None  # type: ignore[assignment]
@@ -192,14 +245,23 @@ class HeadPart(LightPart):
         emission = Emission(
             calibration=self.calibration.value() if self.calibration else own, power_stops=self.power_stops, on=self.on,
             continuous=head.continuous if self.continuous is None else self.continuous,
-            colour_k=self.colour_k or head.colour_k, gels=known_gels(tuple(self.gels)),
+            colour_k=self.colour_k or head.colour_k, gels=known_gels(tuple(self.gels)), hue_rad=self.hue_rad(),
+            saturation=self.saturation,
             power_range=PowerRange(lowest_stops=self.lowest_stops, steps_per_stop=self.steps_per_stop),
         )  # fmt: skip
         diameter = self.dish_diameter_cm / 100 if self.dish_diameter_cm else head.diameter_m
         return Lamp(
             key=self.key, name=self.name, stance=self.stance(), head=head, diameter_m=diameter,
-            grid_angle_rad=math.radians(self.grid_angle_deg), emission=emission,
+            grid_angle_rad=math.radians(self.grid_angle_deg), doors=self._doors(), to=self.to.value() if self.to else None,
+            gate=self.gate.value() if self.gate and head.pattern.kind == FLAT_TOP else None,
+            pops=1 if emission.continuous else self.pops, emission=emission,
         )  # fmt: skip
+
+    def _doors(self) -> tuple[float, float, float, float] | None:
+        if self.doors_deg is None:
+            return None
+        left, right, top, bottom = (math.radians(door) for door in self.doors_deg)
+        return left, right, top, bottom
 
     def _kind(self) -> Head:
         if self.head != MEASURED:
@@ -209,6 +271,57 @@ class HeadPart(LightPart):
                 f"{self.name} is a measured lamp without its measurement; bring in its file, or choose a head."
             )
         return self.measured.head((self.dish_diameter_cm or MEASURED_FACE_CM) / 100)
+
+
+SUN_AWAY_M = 60.0
+"""The sun is put so far away: over a set its light is parallel to half a degree, less than it is wide."""
+
+
+class SunPart(Part):
+    """The sun in a clear sky at a place, date and hour.
+
+    hour: of Universal Time; longitude east positive; looks_deg: bearing the camera looks along, clockwise from north.
+    """
+
+    kind: Literal["sun"]
+    key: Key
+    name: Name
+    latitude_deg: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)]
+    longitude_deg: Annotated[float, Field(ge=-180, le=180, allow_inf_nan=False)]
+    date: datetime.date
+    hour: Annotated[float, Field(ge=0, lt=24, allow_inf_nan=False)]
+    looks_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
+    power_stops: Annotated[float, Field(ge=-10, le=0, allow_inf_nan=False)] = 0.0
+    on: bool = True
+    gels: Annotated[list[GelName], Field(max_length=MOST_GELS)] = []
+
+    def sun(self) -> Sun:
+        """Where it stands then. Raises DomainError for a date that is not known."""
+        seconds = round(self.hour * 3600)
+        moment = datetime.datetime(self.date.year, self.date.month, self.date.day, tzinfo=datetime.UTC)
+        return sun_at(
+            latitude_deg=self.latitude_deg,
+            longitude_deg=self.longitude_deg,
+            when=moment + datetime.timedelta(seconds=seconds),
+        )
+
+    def value(self) -> Light:
+        sun = self.sun()
+        up = sun.elevation_rad > 0
+        side = sun.bearing_rad - math.radians(self.looks_deg)
+        flat = SUN_AWAY_M * math.cos(sun.elevation_rad)
+        place = Point(x_m=flat * math.sin(side), y_m=SUN_AWAY_M * math.sin(sun.elevation_rad), z_m=-flat * math.cos(side))
+        turn = (math.atan2(-place.x_m, -place.z_m)) if flat > 1e-6 else 0.0
+        candela = max(sun.illuminance_lux, 1e-3) * SUN_AWAY_M**2
+        return Lamp(
+            key=self.key, name=self.name, stance=Stance(place=place, turn_rad=turn, tilt_rad=-sun.elevation_rad), head=SUN,
+            diameter_m=2 * SUN_AWAY_M * math.tan(SUN_DIAMETER_RAD / 2),
+            emission=Emission(
+                calibration=Candela(value=candela), power_stops=self.power_stops, on=self.on and up, continuous=True,
+                colour_k=max(sun.colour_k, COLDEST_K), gels=known_gels(tuple(self.gels)),
+                power_range=PowerRange(lowest_stops=10, steps_per_stop=3),
+            ),
+        )  # fmt: skip
 
 
 class FlatPart(ThingPart):
@@ -225,12 +338,22 @@ class FlatPart(ThingPart):
 
 
 class CardPart(FlatPart):
-    """A card, the same on both sides."""
+    """A card, the same on both sides.
 
-    kind: Literal["white card", "black card", "silver card", "satin silver card", "gold card"]
+    hole_cm: of a hole for the lens in its middle; like_product: cut to the product's outline; bend_deg: of a curved reflector,
+    the arc that its width spans, hollow side to the front.
+    """
+
+    kind: Literal["white card", "black card", "mirror card", "silver card", "satin silver card", "gold card"]
+    hole_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    like_product: bool = False
+    bend_deg: Annotated[float, Field(ge=0, le=180, allow_inf_nan=False)] = 0.0
 
     def value(self) -> Card:
-        return self.card(FINISH[self.kind])
+        return replace(
+            self.card(FINISH[self.kind]), hole_m=self.hole_cm / 100, like_product=self.like_product,
+            bend_rad=math.radians(self.bend_deg),
+        )  # fmt: skip
 
 
 class SheetPart(FlatPart):
@@ -253,5 +376,5 @@ class NetPart(FlatPart):
         return self.card(FINISH[self.material])
 
 
-AnyLight = Annotated[PanelPart | GridHeadPart | HeadPart, Field(discriminator="kind")]
+AnyLight = Annotated[PanelPart | GridHeadPart | HeadPart | SunPart, Field(discriminator="kind")]
 AnyCard = Annotated[CardPart | SheetPart | NetPart, Field(discriminator="kind")]

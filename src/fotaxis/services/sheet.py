@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from fotaxis.core.camera import lens
 from fotaxis.core.prediction.collisions import collisions
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.sources.heads import PLAIN
+from fotaxis.core.sources.gates import OPEN_GATE
+from fotaxis.core.sources.heads import PLAIN, SUN
 from fotaxis.core.sources.power import power_name
 from fotaxis.core.sources.things import Card, Lamp, Panel, Stance
 
@@ -102,17 +103,53 @@ def _described(thing: Panel | Lamp | Card) -> tuple[str, str, float]:
     if isinstance(thing, Lamp):
         grid = f", grid {math.degrees(thing.grid_angle_rad):g}°" if thing.grid_angle_rad else ""
         kind = "grid head" if thing.head is PLAIN and grid else thing.head.name
-        return f"Ø {thing.diameter_m * 100:g} cm{grid}", kind, thing.diameter_m / 2
+        if thing.head is SUN:
+            return sun_words(thing), kind, 0.0
+        return f"Ø {thing.diameter_m * 100:g} cm{grid}{_shaped(thing)}", kind, thing.diameter_m / 2
     size = f"{thing.width_m * 100:g} × {thing.height_m * 100:g} cm"
     if isinstance(thing, Panel):
         gradient = {"even": "even", "core": "bright core", "ramp": "ramp"}[thing.gradient]
         if thing.gradient != "even":
             gradient += f", {thing.gradient_stops:g} stops"
+        if thing.octagon:
+            gradient = f"octagon, {gradient}"
         if thing.grid_angle_rad:
             gradient += f", grid {math.degrees(thing.grid_angle_rad):g}°"
         return size, f"panel, {gradient}", thing.height_m / 2
     lost = f", −{thing.finish.stops:.2g} stops" if thing.finish.stops else ""
+    if thing.hole_m:
+        size += f", hole Ø {thing.hole_m * 100:g} cm"
+    if thing.bend_rad:
+        size += f", bent by {math.degrees(thing.bend_rad):.0f}°"
+    if thing.like_product:
+        size += ", cut like the product"
     return size, thing.finish.name + lost, thing.height_m / 2
+
+
+def sun_words(sun: Lamp) -> str:
+    """Where the sun stands, for people at the set."""
+    p = sun.stance.place
+    height = math.degrees(math.asin(p.y_m / math.hypot(p.x_m, p.y_m, p.z_m)))
+    if height <= 0:
+        return "below the horizon"
+    side = math.degrees(math.atan2(p.x_m, -p.z_m))
+    return f"{height:.0f}° high, {abs(side):.0f}° {'right' if side >= 0 else 'left'} of where the camera looks"
+
+
+def _shaped(lamp: Lamp) -> str:
+    """What shapes a head's light beside its grid, in words."""
+    words = []
+    if lamp.doors:
+        words.append("doors " + "/".join(f"{math.degrees(door):.0f}" for door in lamp.doors) + "°")
+    if lamp.gate:
+        blades = "/".join(f"{100 * blade:.0f}" for blade in lamp.gate.blades)
+        words.append(f"blades {blades} %" + (f", mask {lamp.gate.mask}" if lamp.gate.mask != OPEN_GATE else ""))
+    if lamp.to:
+        p = lamp.to.place
+        words.append(f"moved to {p.x_m * 100:.0f} right, {p.z_m * 100:.0f} front, {p.y_m * 100:.0f} cm high")
+    if lamp.pops > 1:
+        words.append(f"{lamp.pops} flashes")
+    return "".join(f", {word}" for word in words)
 
 
 def camera_figures(plan: Plan) -> CameraFigures:

@@ -132,6 +132,7 @@ FLASH = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
 BURNING = {"power_stops": 0, "lowest_stops": 7, "steps_per_stop": 3}
 HEAD_KINDS = [head.name for head in HEADS]
 BOXES: dict[str, dict[str, Any]] = {
+    "octabox": {"width_cm": 95, "height_cm": 95, "gradient": "core", "gradient_stops": 1.2, "octagon": True, "metres": 24},
     "strip box": {"width_cm": 30, "height_cm": 120, "gradient": "core", "gradient_stops": 1.0, "metres": 22},
     "square box": {"width_cm": 60, "height_cm": 60, "gradient": "core", "gradient_stops": 1.0, "metres": 26},
     "box with an inner baffle": {"width_cm": 60, "height_cm": 90, "gradient": "core", "gradient_stops": 0.3, "metres": 20},
@@ -140,6 +141,18 @@ BOXES: dict[str, dict[str, Any]] = {
     "window, open sky": {"width_cm": 120, "height_cm": 150, "candela": 3600, "colour_k": 6500},
 }
 """Luminous faces a set often has, as panels; sizes and brightness common practice."""
+SHAPED: dict[str, dict[str, Any]] = {
+    "lens-hole card": {
+        "of": "white card", "hole_cm": 9, "place": {"x_cm": 0, "y_cm": 20, "z_cm": 60}, "turn_deg": 180, "width_cm": 60,
+        "height_cm": 60,
+    },
+    "card behind the bottle": {
+        "of": "silver card", "like_product": True, "place": {"x_cm": 0, "y_cm": 19, "z_cm": -7}, "turn_deg": 0, "tilt_deg": 12,
+        "width_cm": 6.4, "height_cm": 26,
+    },
+    "curved reflector": {"of": "silver card", "bend_deg": 60, "width_cm": 24, "height_cm": 24},
+}  # fmt: skip
+"""Cards cut or bent for a purpose."""
 CARD_KINDS = [finish.name for finish in CARDS]
 SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
 
@@ -157,6 +170,18 @@ def new_thing(kind: str) -> dict[str, Any]:
         return _box(kind, **BOXES[kind])
     if kind in FINISH:
         return _flat(FINISH[kind])
+    if kind == "sun":
+        return {
+            "kind": "sun", "name": "Sun", "latitude_deg": 52, "longitude_deg": 10, "date": "2026-06-21", "hour": 8, "looks_deg": 0,
+            "power_stops": 0,
+        }  # fmt: skip
+    if kind in SHAPED:
+        flat = SHAPED[kind]
+        return {
+            **_flat(FINISH[flat["of"]]),
+            "name": _title(kind),
+            **{name: value for name, value in flat.items() if name != "of"},
+        }
     if kind == "panel":
         return _box(kind, width_cm=30, height_cm=120, gradient="core", gradient_stops=1.5, metres=22)
     if kind == "grid head":

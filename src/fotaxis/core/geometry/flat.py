@@ -9,25 +9,58 @@ import numpy as np
 from fotaxis.core.kernel import leaf
 from fotaxis.core.values import Array
 
-COLUMNS = 24
+COLUMNS = 76
 """A flat thing is a row: centre 0-2, across 3-5, up 6-8, front 9-11, half width 12, half height 13, shape 14;
-then what the ray test reads: front . centre 15, across / half width 16-18 and times centre 19, up likewise 20-23."""
+then what the ray test reads: front . centre 15, across / half width 16-18 and times centre 19, up likewise 20-23; of a cut
+shape: half sizes of a hole in its middle 24-25 and its share of the rectangle's area 26, both in the rectangle's half sizes,
+and half its width at 49 heights from its lower to its upper edge, 27-75."""
 
+OUTLINE, OUTLINE_STEPS, AREA = 27, 49, 26
 RECTANGLE = 0.0
 DISC = 1.0
 BALL = 2.0
+CUT = 3.0
+"""A rectangle cut to an outline that is the same on its left and right, with or without a round hole."""
 """A ball around the centre, its radius the half width: a bare bulb. Its axes only say what u and v count along."""
 
 
 def row(
     *, centre: Array, across: Array, up: Array, front: Array, half_width_m: float, half_height_m: float,
-    shape: float = RECTANGLE,
+    shape: float = RECTANGLE, outline: Array | None = None, hole_m: float = 0.0,
 ) -> Array:  # fmt: skip
-    """One flat thing as the kernels read it, (24,) float64, metres and unit vectors."""
+    """One flat thing as the kernels read it, (76,) float64, metres and unit vectors.
+
+    outline (49,): half its width at even steps from its lower to its upper edge, 0..1; hole_m: diameter of a hole in its
+    middle. Either makes it a cut shape.
+    """
     u, v = across / half_width_m, up / half_height_m
-    return np.concatenate(
-        [centre, across, up, front, [half_width_m, half_height_m, shape, front @ centre], u, [u @ centre], v, [v @ centre]]
-    )
+    whole = np.ones(OUTLINE_STEPS) if outline is None else outline
+    hole = hole_m / 2 / half_width_m, hole_m / 2 / half_height_m
+    kind = CUT if outline is not None or hole_m else shape
+    area = float(np.trapezoid(whole) / (OUTLINE_STEPS - 1)) - math.pi / 4 * hole[0] * hole[1]
+    return np.concatenate([
+        centre, across, up, front, [half_width_m, half_height_m, kind, front @ centre], u, [u @ centre], v, [v @ centre],
+        hole, [max(area, 1e-6)], whole,
+    ])  # fmt: skip
+
+
+def octagon() -> Array:
+    """The outline of a regular octagon that fills its square."""
+    return np.minimum(1.0, math.sqrt(2) - np.abs(np.linspace(-1, 1, OUTLINE_STEPS)))
+
+
+@leaf
+def in_outline(flats: Array, k: int, u: float, v: float) -> bool:
+    """Is a place on flat thing k, -1..1 across and up, on the cut shape?"""
+    at = (v + 1.0) * 0.5 * (OUTLINE_STEPS - 1)
+    i = min(max(int(at), 0), OUTLINE_STEPS - 2)
+    part = at - i
+    if abs(u) > flats[k, OUTLINE + i] * (1.0 - part) + flats[k, OUTLINE + i + 1] * part:
+        return False
+    if flats[k, 24] <= 0.0:
+        return True
+    x, y = u / flats[k, 24], v / flats[k, 25]
+    return x * x + y * y >= 1.0
 
 
 @leaf
@@ -79,4 +112,6 @@ def hit_flat(
     if flats[k, 14] == DISC and u * u + v * v > facing * facing:
         return math.inf, 0.0, 0.0
     inverse = 1.0 / facing
+    if flats[k, 14] == CUT and not in_outline(flats, k, u * inverse, v * inverse):
+        return math.inf, 0.0, 0.0
     return gap * inverse, u * inverse, v * inverse

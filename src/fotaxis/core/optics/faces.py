@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from fotaxis.core.geometry.flat import BALL, DISC, hit_flat
+from fotaxis.core.geometry.flat import AREA, BALL, CUT, DISC, hit_flat
 from fotaxis.core.kernel import leaf
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
@@ -17,6 +17,8 @@ BEAM_STEPS = 256
 
 STRAIGHT, STRAIGHT_TIGHT, GLOSS, GLOSS_TIGHT, HAS_LOBE = 0, 1, 2, 5, 6
 LOBE_COLUMNS = 7
+MIRROR_TIGHT = 1e9
+"""A lobe tighter than this is a mirror: one direction, exactly."""
 MANY = 89
 """Samples of a light looked at where a sheet is seen; from one of a sheet's many samples as many as there are rays."""
 
@@ -27,8 +29,11 @@ class Movables(NamedTuple):
     flats (k + still, 24)      see geometry.flat; the movable things first, then the still flats, which only shade
     light (k,) int64           the light it is the face of, -1 for a thing that only throws light on
     gain (k, 3)                luminance at the middle of the face, linear Rec. 709, cd s/m2 (flash) or cd/m2
-    shape (k, 3)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; 1 when it has a beam
+    shape (k, 7)               profile kind 0 even, 1 core, 2 ramp; stops lost at the edge; 1 when it has a beam; depth of
+                               wrinkles; half width and height that they count from; 1 + the row of its gate, 0 for none
     beams (k, 257)             luminance off the axis relative to that on it, see beam
+    gates (g, 97, 97), gate_of (g, 2)   what projecting heads let through over the tangents of the direction off the axis, see
+                               gated; tangent at the table's rim, distance at which its image is sharp
     albedo (k, 3)              diffuse reflectance of a card or sheet, both sides; 0 for lights
     through (k, 3)             diffuse transmittance of a sheet
     lobes (k, 7)               share let straight through but spread, its tightness; share mirrored but spread R, G, B, its
@@ -47,6 +52,8 @@ class Movables(NamedTuple):
     gain: Array
     shape: Array
     beams: Array
+    gates: Array
+    gate_of: Array
     albedo: Array
     through: Array
     lobes: Array
@@ -63,16 +70,30 @@ class Movables(NamedTuple):
 def face_profile(shape: Array, k: int, u: float, v: float) -> float:
     """Luminance at a place on face k relative to its middle; u, v -1..1."""
     kind = shape[k, 0]
-    if kind == 0.0:
-        return 1.0
+    level = 1.0
     if kind == 1.0:
-        return 2.0 ** (-shape[k, 1] * min(1.0, 0.5 * (u * u + v * v)))
-    return 2.0 ** (-shape[k, 1] * 0.5 * (1.0 + u))
+        level = 2.0 ** (-shape[k, 1] * min(1.0, 0.5 * (u * u + v * v)))
+    elif kind == 2.0:
+        level = 2.0 ** (-shape[k, 1] * 0.5 * (1.0 + u))
+    if shape[k, 3] > 0.0:
+        level *= 1.0 + shape[k, 3] * _wrinkle(u * shape[k, 4], v * shape[k, 5])
+    return level
 
 
 @leaf
-def beam(flats: Array, shape: Array, beams: Array, k: int, dx: float, dy: float, dz: float) -> float:
-    """What face k lets out along a unit direction away from it; 0 behind a flat face, 1 all round a ball."""
+def _wrinkle(x: float, y: float) -> float:
+    """Folds of a cloth at a place in metres, about -0.35..0.35, 0 on average."""
+    turn = 2.0 * math.pi
+    a = math.sin(turn * (5.0 * x + 0.35 * math.sin(turn * 2.1 * y + 0.4)))
+    b = math.sin(turn * (3.3 * y + 0.45 * math.sin(turn * 1.7 * x)) + 1.2)
+    c = math.sin(turn * (8.1 * x + 6.3 * y + 0.2 * math.sin(turn * 4.0 * y)))
+    return 0.16 * a * abs(a) + 0.12 * b * abs(b) + 0.06 * c
+
+
+@leaf
+def beam(things: Movables, k: int, u: float, v: float, dx: float, dy: float, dz: float) -> float:
+    """What face k lets out at a place on it along a unit direction away from it; 0 behind a flat face, 1 all round a ball."""
+    flats, shape, beams = things.flats, things.shape, things.beams
     if flats[k, 14] == BALL:
         return 1.0
     c = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
@@ -83,7 +104,35 @@ def beam(flats: Array, shape: Array, beams: Array, k: int, dx: float, dy: float,
     at = math.sqrt(max(0.0, 1.0 - c)) * BEAM_STEPS
     i = min(int(at), BEAM_STEPS - 1)
     part = at - i
-    return beams[k, i] * (1.0 - part) + beams[k, i + 1] * part
+    level = beams[k, i] * (1.0 - part) + beams[k, i + 1] * part
+    return level if shape[k, 6] <= 0.0 else level * _gated(things, k, u, v, c, dx, dy, dz)
+
+
+@leaf
+def _gated(things: Movables, k: int, u: float, v: float, c: float, dx: float, dy: float, dz: float) -> float:
+    """What the gate of a projecting head lets through: where its image lies that a ray from a place on its lens adds to.
+
+        q = tangent of the direction + place on the lens / distance of the sharp image
+
+    The image is reversed: what is left in the gate is right in the image.
+    """
+    flats = things.flats
+    g = int(things.shape[k, 6]) - 1
+    rim, sharp = things.gate_of[g, 0], things.gate_of[g, 1]
+    a = (dx * flats[k, 3] + dy * flats[k, 4] + dz * flats[k, 5]) / c + u * flats[k, 12] / sharp
+    b = (dx * flats[k, 6] + dy * flats[k, 7] + dz * flats[k, 8]) / c + v * flats[k, 13] / sharp
+    steps = things.gates.shape[1] - 1
+    # Seen from behind the head, `across` counts to the left: the image's right comes from the gate's left.
+    x, y = (1.0 + a / rim) * 0.5 * steps, (1.0 - b / rim) * 0.5 * steps
+    if x < 0.0 or y < 0.0 or x >= steps or y >= steps:
+        return 0.0
+    i, j = int(x), int(y)
+    x -= i
+    y -= j
+    t = things.gates
+    low = t[g, j, i] * (1.0 - x) + t[g, j, i + 1] * x
+    high = t[g, j + 1, i] * (1.0 - x) + t[g, j + 1, i + 1] * x
+    return low * (1.0 - y) + high * y
 
 
 @leaf
@@ -143,6 +192,8 @@ def face_area(flats: Array, k: int, px: float, py: float, pz: float) -> float:
     area = 4.0 * flats[k, 12] * flats[k, 13]
     if flats[k, 14] == DISC:
         return area * 0.25 * math.pi
+    if flats[k, 14] == CUT:
+        return area * flats[k, AREA]
     if flats[k, 14] == BALL:
         cx, cy, cz = flats[k, 0] - px, flats[k, 1] - py, flats[k, 2] - pz
         far2 = cx * cx + cy * cy + cz * cz
@@ -154,7 +205,9 @@ def face_area(flats: Array, k: int, px: float, py: float, pz: float) -> float:
 def face_density(flats: Array, count: Ints, k: int, distance: float, leaves: float) -> float:
     """Directions per steradian to the samples of face k, seen from a distance; leaves: cosine at the face."""
     area = 4.0 * flats[k, 12] * flats[k, 13]
-    if flats[k, 14] != 0.0:
+    if flats[k, 14] == CUT:
+        area *= flats[k, AREA]
+    elif flats[k, 14] != 0.0:
         area *= 0.25 * math.pi
     return count[k] * distance * distance / (max(leaves, 1e-9) * area)
 
@@ -267,8 +320,35 @@ def _lobe_of_lights(
                 continue
             spread = lobe(tight, wx * ax + wy * ay + wz * az)
             part = weight * clear * spread / (rays * spread + used * d * d / (leaves * area))
-            part *= beam(flats, things.shape, things.beams, j, -wx, -wy, -wz) * things.samples[j, s, 2]
+            part *= (
+                beam(things, j, things.samples[j, s, 0], things.samples[j, s, 1], -wx, -wy, -wz) * things.samples[j, s, 2]
+            )
             _add_light(things, k, kind, j, part, factor, out)
+
+
+@leaf
+def _add_mirrored(
+    things: Movables, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int, lights: int,
+    weight: float, factor: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what mirror card k shows of the thing that lies along one direction, as add_shown does."""
+    flats = things.flats
+    j, _, u, v = _nearest_face(things, k, x, y, z, ax, ay, az)
+    if j < 0:
+        return
+    clear = things.open[k, j, near]
+    facing = ax * flats[j, 9] + ay * flats[j, 10] + az * flats[j, 11]
+    if things.light[j] >= 0:
+        if facing < 0.0 or flats[j, 14] == BALL:
+            part = weight * clear * beam(things, j, u, v, -ax, -ay, -az) * face_profile(things.shape, j, u, v)
+            _add_light(things, k, GLOSS, j, part, factor, out)
+        return
+    share = weight * clear * things.lobes[k, GLOSS + 1]
+    add_shown(things, j, 0 if facing < 0.0 else 1, u, v, lights, share, factor, out)
+    if things.lobes[j, STRAIGHT] > 0.0:
+        px, py, pz = place_on(flats, j, u, v)
+        behind, _, _, _, _, _ = cell_at(things.cells, j, u, v)
+        _lobe_of_lights(things, j, STRAIGHT, px, py, pz, ax, ay, az, behind, 0, MANY, 0, share, factor, out)
 
 
 @leaf
@@ -296,6 +376,9 @@ def add_lobes(
         ax, ay, az = dx, dy, dz
         if kind == GLOSS:
             ax, ay, az = dx - 2.0 * into * flats[k, 9], dy - 2.0 * into * flats[k, 10], dz - 2.0 * into * flats[k, 11]
+        if tight >= MIRROR_TIGHT:
+            _add_mirrored(things, k, x, y, z, ax, ay, az, near, lights, weight, factor, out)
+            continue
         _lobe_of_lights(things, k, kind, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
         side = ax * flats[k, 9] + ay * flats[k, 10] + az * flats[k, 11]
         for i in range(rays):
@@ -314,7 +397,7 @@ def add_lobes(
                 _, _, used = _looked_at(parts, j, most, turn)
                 spread = lobe(tight, wx * ax + wy * ay + wz * az)
                 part = weight * spread / (rays * spread + used * d * d / (leaves * face_area(flats, j, x, y, z)))
-                part *= beam(flats, things.shape, things.beams, j, -wx, -wy, -wz) * face_profile(things.shape, j, a, b)
+                part *= beam(things, j, a, b, -wx, -wy, -wz) * face_profile(things.shape, j, a, b)
                 _add_light(things, k, kind, j, part, factor, out)
                 continue
             other = 0 if wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11] < 0.0 else 1

@@ -57,7 +57,9 @@ def _gloss_light(
                 dense = lobe_density(vx, vy, vz, hx, hy, hz, along, across)
                 to_light = face_density(flats, count, k, d, leaves)
                 share = dense * lobe_weight(vx, vy, vz, lx, ly, lz, along, across) / (to_light + rays * dense)
-                lets_out = beam(flats, shape, things.beams, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+                lets_out = (
+                    beam(things, k, samples[k, cell, 0], samples[k, cell, 1], -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+                )
                 share *= lets_out * samples[k, cell, 2]
                 if share < 1e-9:
                     continue

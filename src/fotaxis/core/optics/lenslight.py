@@ -23,7 +23,7 @@ LEAST_MATTE = 0.1
 
 @kernel
 def _lens_light(still: Still, things: Movables, lights: int, eye: Array, ahead: Array, ways: Array, out: Array) -> int:
-    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
+    flats, light, gain = things.flats, things.light, things.gain
     passed = np.empty(4)
     factor = np.empty(3)
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
@@ -54,7 +54,10 @@ def _lens_light(still: Still, things: Movables, lights: int, eye: Array, ahead: 
             for c in range(3):
                 factor[c] = passed[1 + c]
             if light[k] >= 0:
-                form *= beam(flats, shape, things.beams, k, -dx, -dy, -dz) * things.samples[k, s, 2]
+                form *= (
+                    beam(things, k, things.samples[k, s, 0], things.samples[k, s, 1], -dx, -dy, -dz)
+                    * things.samples[k, s, 2]
+                )
                 for c in range(3):
                     out[n, light[k], c] = form * factor[c] * gain[k, c]
             else:

@@ -83,14 +83,13 @@ def _dimmed(
 
 
 @leaf
-def _face_value(
-    flats: Array, shape: Array, beams: Array, k: int, u: float, v: float, segments: NDArray[np.float32], n: int
-) -> float:
+def _face_value(things: Movables, k: int, u: float, v: float, segments: NDArray[np.float32], n: int) -> float:
     """What face k shows at a place to the end of stretch n, relative to its middle; -1 seen from behind."""
+    flats = things.flats
     dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
     if flats[k, 14] != BALL and dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11] >= 0.0:
         return -1.0
-    return face_profile(shape, k, u, v) * beam(flats, shape, beams, k, -dx, -dy, -dz)
+    return face_profile(things.shape, k, u, v) * beam(things, k, u, v, -dx, -dy, -dz)
 
 
 @leaf
@@ -130,7 +129,7 @@ def _gather(
     colours: NDArray[np.float32], light_at: NDArray[np.float32], begin: int, end: int, scratch: Array, dims: Array, ends: Ints,
     layers: NDArray[np.float32], seen: NDArray[np.int32],
 ) -> None:  # fmt: skip
-    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
+    light, gain = things.light, things.gain
     count = light.shape[0]
     dim = dims[MOST_VEILED]
     for p in range(begin, end):
@@ -155,7 +154,7 @@ def _gather(
                     if weight >= WORTH_AN_EDGE:
                         met = (met * 31 + (n - starts[p]) * 256 + found + 1) % 1_000_003
                     own = light[found]
-                    value = _face_value(flats, shape, things.beams, found, u, v, segments, n)
+                    value = _face_value(things, found, u, v, segments, n)
                     for c in range(3):
                         dim[c] *= segments[n, 7 + c]
                     if own >= 0:
@@ -194,7 +193,7 @@ def _paint(
     skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32],
     node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
+    light, gain = things.light, things.gain
     count = light.shape[0]
     nothing = np.float32(0.0)
     thing = np.empty((2, 3))
@@ -217,7 +216,7 @@ def _paint(
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
-                    value = _face_value(flats, shape, things.beams, found, u, v, segments, n)
+                    value = _face_value(things, found, u, v, segments, n)
                     for c in range(3):
                         dim[c] *= segments[n, 7 + c]
                     if light[found] >= 0:

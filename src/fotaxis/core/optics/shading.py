@@ -16,7 +16,9 @@ from fotaxis.core.geometry.flat import BALL, RECTANGLE, hit_flat
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.faces import (
     GLOSS,
+    GLOSS_TIGHT,
     HAS_LOBE,
+    MIRROR_TIGHT,
     STRAIGHT,
     Movables,
     add_lobes,
@@ -199,6 +201,12 @@ def _arriving(
     samples = things.samples
     for k in range(light.shape[0]):
         is_card = light[k] < 0
+        if is_card and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT:
+            _by_mirror(
+                still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, from_lights, from_things, found, passed, scratch,
+                out,
+            )  # fmt: skip
+            continue
         if not (from_things and throws_light(things, k) if is_card else from_lights):
             continue
         side = 0
@@ -226,7 +234,7 @@ def _arriving(
                 continue
             form = falls * leaves / (d * d)
             all_sum += form
-            lets_out = beam(flats, shape, things.beams, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+            lets_out = beam(things, k, samples[k, cell, 0], samples[k, cell, 1], -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
             if lets_out <= 0.0:
                 continue
             passed[1] = passed[2] = passed[3] = 1.0
@@ -256,6 +264,65 @@ def _arriving(
         else:
             for c in range(3):
                 out[light[k], c] += whole * scratch[0, c] / all_sum * gain[k, c]
+
+
+@leaf
+def _by_mirror(
+    still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
+    coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, passed: Array, scratch: Array, out: Array,
+) -> None:  # fmt: skip
+    """As _arriving, by way of mirror card k: every face lights the place's mirror image behind it, where the way crosses it."""
+    flats, light, samples = things.flats, things.light, things.samples
+    mx, my, mz = flats[k, 9], flats[k, 10], flats[k, 11]
+    gap = (px - flats[k, 0]) * mx + (py - flats[k, 1]) * my + (pz - flats[k, 2]) * mz
+    if abs(gap) <= OFFSET:
+        return
+    ix, iy, iz = px - 2.0 * gap * mx, py - 2.0 * gap * my, pz - 2.0 * gap * mz
+    dim = scratch[0]
+    for j in range(light.shape[0]):
+        is_card = light[j] < 0
+        if j == k or not (from_things and throws_light(things, j) if is_card else from_lights):
+            continue
+        if is_card and things.lobes[j, GLOSS_TIGHT] >= MIRROR_TIGHT:
+            continue
+        area = face_area(flats, j, ix, iy, iz) / things.parts[j]
+        for cell in range(things.parts[j]):
+            dx, dy, dz, d, leaves = way_to_sample(flats, samples, j, cell, ix, iy, iz)
+            along = dx * mx + dy * my + dz * mz
+            if along * gap <= 0.0 or (leaves <= 0.0 and not is_card):
+                continue
+            first, _, _ = hit_flat(flats, k, ix, iy, iz, dx, dy, dz, OFFSET, d - OFFSET)
+            if not first < d:
+                continue
+            wx, wy, wz = dx - 2.0 * along * mx, dy - 2.0 * along * my, dz - 2.0 * along * mz
+            falls = nx * wx + ny * wy + nz * wz
+            if falls <= 0.0:
+                continue
+            n, m = suspects(flats, still.bounds, k, px, py, pz, found)
+            passed[1] = passed[2] = passed[3] = 1.0
+            if m > 0 and not passes(still, flats, things.veil, found, n, m, px, py, pz, wx, wy, wz, first, passed):
+                continue
+            form = falls * abs(leaves) / (d * d) * area
+            if coat > 0.0:
+                form *= (1.0 - reflectance(falls, coat)) * entry
+            red, green, blue = passed[1], passed[2], passed[3]
+            qx, qy, qz = ix + first * dx, iy + first * dy, iz + first * dz
+            n, m = suspects(flats, still.bounds, j, qx, qy, qz, found)
+            passed[1] = passed[2] = passed[3] = 1.0
+            if m > 0 and not passes(still, flats, things.veil, found, n, m, qx, qy, qz, dx, dy, dz, d - first, passed):
+                continue
+            dim[0] = passed[1] * red * things.lobes[k, GLOSS]
+            dim[1] = passed[2] * green * things.lobes[k, GLOSS + 1]
+            dim[2] = passed[3] * blue * things.lobes[k, GLOSS + 2]
+            u, v = samples[j, cell, 0], samples[j, cell, 1]
+            if is_card:
+                add_shown(things, j, 0 if leaves > 0.0 else 1, u, v, lights, form, dim, out)
+                if things.lobes[j, HAS_LOBE] > 0.0:
+                    add_lobes(things, j, u, v, dx, dy, dz, lights, form, dim, False, cell, out)
+                continue
+            form *= beam(things, j, u, v, -dx, -dy, -dz) * samples[j, cell, 2]
+            for c in range(3):
+                out[light[j], c] += form * dim[c] * things.gain[j, c]
 
 
 @leaf

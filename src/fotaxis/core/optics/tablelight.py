@@ -128,7 +128,7 @@ def _mirrored(
         cz = pz + first * dz
         if abs(cx) > size[0] or abs(cz) > size[1]:
             continue
-        lets_out = beam(flats, shape, things.beams, k, -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+        lets_out = beam(things, k, samples[k, cell, 0], samples[k, cell, 1], -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
         if lets_out <= 0.0:
             continue
         form *= lets_out * _enters(float(place[6]), float(place[7]), falls)

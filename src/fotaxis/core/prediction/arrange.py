@@ -9,19 +9,25 @@ from functools import lru_cache
 import numpy as np
 
 from fotaxis.core.geometry import facing, flat
-from fotaxis.core.optics.faces import BEAM_STEPS, HAS_LOBE, LOBE_COLUMNS, Movables
+from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.optics.faces import BEAM_STEPS, HAS_LOBE, LOBE_COLUMNS, MIRROR_TIGHT, Movables
 from fotaxis.core.optics.shading import LEAST_BOUNCE
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
+from fotaxis.core.prediction.parts import door_rows, places_of, strips_of
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Can, Sphere, Subject, Turned
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
-from fotaxis.core.sources.patterns import LAMBERT, Shaping
-from fotaxis.core.sources.things import Card, Light, Panel, half_size
+from fotaxis.core.sources.finishes import Finish
+from fotaxis.core.sources.gates import GATE_NODES, RIM
+from fotaxis.core.sources.patterns import LAMBERT, LEAST_COSINE, Shaping
+from fotaxis.core.sources.things import Card, Lamp, Light, Panel, half_size
 from fotaxis.core.values import Array, lattice
 
 PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
 LEAST_BASE_M = 0.005
+LEAST_SAMPLES = 2
+DOOR_REFLECTANCE = 0.02
 
 
 def table_top(plan: Plan, *, rings: int, around: int) -> TableTop | None:
@@ -67,8 +73,14 @@ def movable_set(
     cells: samples of a light, about how many parts of a card; sheet: samples of a sheet, cells along its long side, samples of
     a shiny card; rays: see Movables.
     """
-    made = [_light(i, thing, cells, plan.white_k) for i, thing in enumerate(plan.lights)]
-    made += [_card(card, card_cells or cells, sheet) for card in plan.cards]
+    made = [
+        _light(i, part, max(LEAST_SAMPLES, 2 * cells // count) if count > 1 else cells, plan.white_k, share, gate)
+        for (i, light), gate in zip(enumerate(plan.lights), _gate_rows(plan), strict=True)
+        for count, share, part in places_of(light)
+    ]
+    made += [_card(part, card_cells or cells, sheet, plan.subject) for card in plan.cards for part in strips_of(card)]
+    made += [_door(row) for light in plan.lights if isinstance(light, Lamp) for row in door_rows(light)]
+    gates = [light.gate for light in plan.lights if isinstance(light, Lamp) and light.gate]
     faces = len(made)
     most = max((len(face.samples) for face in made), default=1)
     most_cells = max((face.cells[0] * face.cells[1] for face in made), default=1)
@@ -83,8 +95,10 @@ def movable_set(
         flats=np.concatenate([column("row", flat.COLUMNS), still.flats]),
         light=np.array([face.light for face in made], np.int64),
         gain=column("gain", 3),
-        shape=column("shape", 3),
+        shape=column("shape", 7),
         beams=column("beam", BEAM_STEPS + 1),
+        gates=np.array([gate.table() for gate in gates]).reshape(-1, GATE_NODES, GATE_NODES),
+        gate_of=_gate_reaches(plan),
         albedo=column("albedo", 3),
         through=column("through", 3),
         lobes=column("lobes", LOBE_COLUMNS),
@@ -104,6 +118,9 @@ NO_BEAM = np.ones(BEAM_STEPS + 1)
 BEAM_ANGLES = np.arccos(1 - (np.arange(BEAM_STEPS + 1) / BEAM_STEPS) ** 2)
 """Angles off the axis at which a beam is tabulated, see faces.beam."""
 
+OPEN_BEAM = 1 / np.maximum(np.cos(BEAM_ANGLES), LEAST_COSINE)
+"""Of a head with a gate: even intensity, which the gate then bounds."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class _Face:
@@ -114,7 +131,7 @@ class _Face:
     samples: Array
     cells: tuple[int, int] = (1, 1)
     gain: Array = field(default_factory=lambda: NO_COLOUR)
-    shape: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    shape: tuple[float, ...] = (0.0,) * 7
     beam: Array = field(default_factory=lambda: NO_BEAM)
     albedo: Array = field(default_factory=lambda: NO_COLOUR)
     through: Array = field(default_factory=lambda: NO_COLOUR)
@@ -122,21 +139,33 @@ class _Face:
     veil: Array = field(default_factory=lambda: NO_COLOUR)
 
 
-def _light(number: int, thing: Light, samples: int, white_k: float) -> _Face:
-    gain = thing.full_luminance * thing.emission.colour(white_k)
+def _light(number: int, thing: Light, samples: int, white_k: float, share: float, gate: int) -> _Face:
+    """Light `number` where it stands; share: of its light that it gives there; gate: row of its gate, -1 for none."""
+    gain = share * thing.full_luminance * thing.emission.colour(white_k)
+    outline = None
     if isinstance(thing, Panel):
         places = _light_places(samples, False, thing.gradient, thing.gradient_stops)
         kind = flat.RECTANGLE
-        shape = (PROFILE_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0))
+        if thing.octagon:
+            outline = flat.octagon()
+            places = _inside(
+                _light_places(round(samples / 0.83), False, thing.gradient, thing.gradient_stops), outline, 0.0, 0.0
+            )
+        shape: tuple[float, ...] = (
+            PROFILE_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0), thing.wrinkles,
+            thing.width_m / 2, thing.height_m / 2, 0.0,
+        )  # fmt: skip
     else:
         places = _light_places(samples, True, EVEN, 0.0)
         kind = flat.BALL if thing.head.ball else flat.DISC
         has_beam = not thing.head.ball and (
             thing.grid_angle_rad > 0 or thing.head.cell > 0 or thing.head.pattern.kind != LAMBERT
         )
-        shape = (0.0, 0.0, float(has_beam))
-    beam = _beam(thing.shaping) if shape[2] else NO_BEAM
-    return _Face(row=_row(thing, kind), light=number, gain=gain, shape=shape, beam=beam, samples=places)
+        shape = (0.0, 0.0, float(has_beam), 0.0, 0.0, 0.0, gate + 1.0)
+    beam = NO_BEAM
+    if shape[2]:
+        beam = _beam(thing.shaping) if gate < 0 else OPEN_BEAM
+    return _Face(row=_row(thing, kind, outline), light=number, gain=gain, shape=shape, beam=beam, samples=places)
 
 
 @lru_cache(maxsize=256)
@@ -144,12 +173,13 @@ def _beam(shaping: Shaping) -> Array:
     return shaping.off_axis(BEAM_ANGLES)
 
 
-def _card(card: Card, parts: int, sheet: tuple[int, int, int]) -> _Face:
+def _card(card: Card, parts: int, sheet: tuple[int, int, int], subject: Subject) -> _Face:
     finish = card.finish
+    outline = _silhouette(subject.profile) if card.like_product else None
     shiny, scatters = bool(finish.gloss.array().any()), bool(finish.through.array().any())
     lobes = np.array([
         finish.straight, 1 / finish.spread_rad**2 if finish.straight else 0.0, *finish.gloss.array(),
-        1 / finish.gloss_spread_rad**2 if shiny else 0.0, float(shiny or finish.straight > 0),
+        _gloss_tightness(finish), float(shiny or finish.straight > 0),
     ])  # fmt: skip
     cells = _cut(card.width_m, card.height_m, parts)
     places = _card_places(*cells)
@@ -158,8 +188,10 @@ def _card(card: Card, parts: int, sheet: tuple[int, int, int]) -> _Face:
         long = max(card.width_m, card.height_m) / (sheet[1] if scatters else 12)
         cells = max(4, round(card.width_m / long)), max(4, round(card.height_m / long))
         places = _light_places(sheet[2] if shiny else sheet[0], False, EVEN, 0.0)
+    if outline is not None or card.hole_m:
+        places = _inside(places, outline, card.hole_m / card.width_m, card.hole_m / card.height_m)
     return _Face(
-        row=_row(card, flat.RECTANGLE), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
+        row=_row(card, flat.RECTANGLE, outline, card.hole_m), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
         through=finish.through.array(), lobes=lobes, veil=finish.veil.array(),
     )  # fmt: skip
 
@@ -183,12 +215,56 @@ def _light_places(count: int, is_disc: bool, kind: str, stops: float) -> Array:
     return np.stack([u, v, relative_luminance(kind=kind, stops=stops, u=u, v=v)], axis=1)
 
 
-def _row(thing: Light | Card, kind: float) -> Array:
+def _gloss_tightness(finish: Finish) -> float:
+    if not finish.gloss.array().any():
+        return 0.0
+    return 1 / finish.gloss_spread_rad**2 if finish.gloss_spread_rad else 10 * MIRROR_TIGHT
+
+
+def _door(row: Array) -> _Face:
+    """A barn door: it shades and is seen dark."""
+    return _Face(row=row, light=-1, samples=_card_places(2, 2), cells=(2, 2), albedo=np.full(3, DOOR_REFLECTANCE))
+
+
+@lru_cache(maxsize=64)
+def _silhouette(profile: Profile) -> Array:
+    """A product's outline over its height, its widest place 1."""
+    heights = np.linspace(profile.foot_m, profile.top_m, flat.OUTLINE_STEPS)
+    return np.array([profile.radius_at(float(h)) for h in heights]) / profile.widest_m
+
+
+def _inside(places: Array, outline: Array | None, hole_u: float, hole_v: float) -> Array:
+    """The places that lie on a cut shape; its middle where none does."""
+    u, v = places[:, 0], places[:, 1]
+    on = np.ones(len(places), bool)
+    if outline is not None:
+        on &= np.abs(u) <= np.interp(v, np.linspace(-1, 1, len(outline)), outline)
+    if hole_u:
+        on &= (u / hole_u) ** 2 + (v / hole_v) ** 2 >= 1
+    return places[on] if on.any() else places[len(places) // 2 :][:1]
+
+
+def _gate_rows(plan: Plan) -> list[int]:
+    """The row of each light's gate, -1 for none."""
+    has = [isinstance(light, Lamp) and light.gate is not None for light in plan.lights]
+    return [sum(has[:i]) if gate else -1 for i, gate in enumerate(has)]
+
+
+def _gate_reaches(plan: Plan) -> Array:
+    """Tangent at the rim of each gate's table, and where its image is sharp, (g, 2)."""
+    lamps = [light for light in plan.lights if isinstance(light, Lamp) and light.gate]
+    return np.array([
+        (RIM * math.tan(lamp.head.pattern.half_rad), lamp.gate.focus_m) for lamp in lamps if lamp.gate
+    ]).reshape(-1, 2)  # fmt: skip
+
+
+def _row(thing: Light | Card, kind: float, outline: Array | None = None, hole_m: float = 0.0) -> Array:
     stance, (half_w, half_h) = thing.stance, half_size(thing)
     across, up, front = facing.axes(turn_rad=stance.turn_rad, tilt_rad=stance.tilt_rad)
     return flat.row(
-        centre=stance.place.array(), across=across, up=up, front=front, half_width_m=half_w, half_height_m=half_h, shape=kind
-    )
+        centre=stance.place.array(), across=across, up=up, front=front, half_width_m=half_w, half_height_m=half_h, shape=kind,
+        outline=outline, hole_m=hole_m,
+    )  # fmt: skip
 
 
 def _cut(width: float, height: float, cells: int) -> tuple[int, int]:

@@ -123,8 +123,9 @@ def relative_luminance(*, kind: str, stops: float, u: Array, v: Array) -> Array:
 
 @lru_cache(maxsize=512)
 def rectangle_luminance(
-    *, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float, grid_angle_rad: float = 0.0
-) -> float:
+    *, calibration: Calibration, width_m: float, height_m: float, kind: str, stops: float, grid_angle_rad: float = 0.0,
+    octagon: bool = False,
+) -> float:  # fmt: skip
     """Luminance at the middle of a rectangular face at full power, cd s/m2 (flash) or cd/m2 (continuous).
 
         far away:  I = L0 * integral of g dA                     g: luminance relative to the middle
@@ -136,6 +137,9 @@ def rectangle_luminance(
     require_positive("panel height", height_m, unit="m")
     u, v, g = face_weights(kind=kind, stops=stops)
     cell = width_m * height_m / len(g)
+    if octagon:
+        inside = np.abs(u) + np.abs(v) <= math.sqrt(2)
+        g = g * inside * (2 * (math.sqrt(2) - 1) / inside.mean())  # cells that its edges cut count in the right shares
     if not isinstance(calibration, MeterReading):
         return axis_intensity(calibration) / float(cell * g.sum())
     d = calibration.distance_m

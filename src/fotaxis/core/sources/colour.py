@@ -111,6 +111,19 @@ def tint(*, kelvin: float, gels: tuple[Gel, ...] = (), white_k: float) -> Array:
     return np.array(_tint(kelvin, gels, white_k))
 
 
+def hue_rgb(*, hue_rad: float, saturation: float) -> Array:
+    """Linear RGB of a coloured LED head whose primaries are those of Rec. 709, each at most 1, (3,).
+
+    hue_rad: 0 red, a third of a turn green, two thirds blue; saturation: 0 white to 1, the head's white emitters off.
+    Its luminance against white is what the colour costs.   Source: the hue circle of HSV, on linear levels; common practice.
+    """
+    require_finite("saturation", saturation, low=0, high=1)
+    turn = (hue_rad / (2 * math.pi)) % 1.0 * 6
+    away = np.abs((turn - np.array([0.0, 2.0, 4.0]) + 3) % 6 - 3)
+    levels: Array = 1 - saturation + saturation * np.clip(2 - away, 0, 1)
+    return levels
+
+
 def stops_lost(gels: tuple[Gel, ...]) -> float:
     """Stops that stacked gels take."""
     return math.fsum(gel.stops for gel in gels)

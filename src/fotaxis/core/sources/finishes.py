@@ -21,7 +21,7 @@ class Finish:
     reflectance   scattered evenly back, from both sides
     through       scattered evenly through
     straight      through, spread about the straight way by spread_rad (standard deviation of the lobe)
-    gloss         mirrored, spread by gloss_spread_rad
+    gloss         mirrored, spread by gloss_spread_rad; 0 for a mirror as hard as what it reflects
     veil          through unspread (a net, a gel) at normal incidence; at an angle to the power 1 / cos. A thing that has a
                   veil has nothing else.
     """
@@ -45,7 +45,7 @@ class Finish:
             raise DomainError(f"{self.name or 'a finish'} gives back {most:.2f} of the light; no more than 1 can be.")
         for what, share, spread in (("straight", self.straight, self.spread_rad),
                                     ("gloss", float(self.gloss.array().max()), self.gloss_spread_rad)):  # fmt: skip
-            if share > 0 and not math.radians(1) <= spread <= math.radians(60):
+            if share > 0 and (what == "straight" or spread) and not math.radians(1) <= spread <= math.radians(60):
                 raise DomainError(f"{what} light is spread by {math.degrees(spread):g}°; it must be from 1° to 60°.")
 
     @property
@@ -88,6 +88,8 @@ def _net(name: str, stops: float, words: str) -> Finish:
 CARDS = (
     _card("white card", "Scatters what falls on it evenly. Soft, weak, and it spills everywhere.", 0.85),
     _card("black card", "Takes light away. On glass it draws a dark line, and seen from the product it ends a reflection.", 0.03),
+    _card("mirror card", "A plane mirror, as hard as what it reflects: a second light for free, only where it is aimed.", 0.0,
+          (0.88, 0.89, 0.89)),
     _card("silver card", "A crumpled metal foil: a hard, broken second light. Stronger than white, only where it is aimed.",
           0.08, (0.76, 0.77, 0.78), 9),
     _card("satin silver card", "Brushed metal paint: between silver and white. Forgiving to aim, still with direction.", 0.25,

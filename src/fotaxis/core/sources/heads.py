@@ -49,6 +49,10 @@ def _flat_top(beam_deg: float, soft_deg: float) -> Pattern:
 
 PLAIN = Head(name="plain dish", words="An even disc of light.", diameter_m=0.18, guide_number_m=45)
 
+SUN = Head(
+    name="sun", words="The sun in a clear sky, where it stands at a place, date and hour.", diameter_m=0.56, candela=1.0
+)
+
 HEADS = (
     Head(
         name="bare head", diameter_m=0.09, ball=True, guide_number_m=22,

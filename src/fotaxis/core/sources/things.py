@@ -17,14 +17,16 @@ from fotaxis.core.sources.calibration import (
     disc_luminance,
     rectangle_luminance,
 )  # fmt: skip
-from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K, Gel, stops_lost, tint
+from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K, Gel, hue_rgb, stops_lost, tint
 from fotaxis.core.sources.finishes import Finish
+from fotaxis.core.sources.gates import Gate
 from fotaxis.core.sources.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, Head
-from fotaxis.core.sources.patterns import Shaping
+from fotaxis.core.sources.patterns import FLAT_TOP, Shaping
 from fotaxis.core.sources.power import PowerRange
 from fotaxis.core.values import Array, Point, require_finite, require_positive
 
 MAX_PANEL_M = 5.0
+MOST_POPS = 60
 FULL_TURN = 2 * math.pi
 
 
@@ -45,6 +47,7 @@ class Stance:
 class Emission:
     """What every light has: calibration, power, colour, gels, and whether it is on. Flash unless continuous.
 
+    hue_rad, saturation: of a coloured LED head, in place of its white; None for white light.
     gels: in the order the light passes; a meter reading counts with them, other calibrations without.
     """
 
@@ -55,24 +58,32 @@ class Emission:
     continuous: bool = False
     colour_k: float = DAYLIGHT_K
     gels: tuple[Gel, ...] = ()
+    hue_rad: float | None = None
+    saturation: float = 1.0
 
     def __post_init__(self) -> None:
         self.power_range.check(self.power_stops)
         require_finite("colour temperature", self.colour_k, low=COLDEST_K, high=HOTTEST_K, unit="K")
+        require_finite("saturation", self.saturation, low=0, high=1)
+        if self.hue_rad is not None:
+            require_finite("hue", self.hue_rad, low=-FULL_TURN, high=FULL_TURN, unit="rad")
 
     def colour(self, white_k: float) -> Array:
         """What its gels and colour make of the light's luminance, as a camera balanced for white_k sees it, (3,)."""
         seen = tint(kelvin=self.colour_k, gels=self.gels, white_k=white_k)
+        if self.hue_rad is not None:
+            seen = seen * hue_rgb(hue_rad=self.hue_rad, saturation=self.saturation)
         return seen if isinstance(self.calibration, MeterReading) else seen * 2.0 ** -stops_lost(self.gels)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Panel:
-    """A rectangular luminous face: a box, strip or sheet, dark from behind.
+    """A rectangular or octagonal luminous face: a box, strip or sheet, dark from behind.
 
     gradient even; core: bright middle, `gradient_stops` darker in the corners; ramp: from its own left edge
     (as seen by someone facing it: its bright edge) `gradient_stops` darker at the other. grid_angle_rad: full angle of a fabric
     grid before it, 0 for none; guide number or intensity count for the box without it, a meter reading for the light as it is.
+    wrinkles: of its cloth, 0 to 1: how far folds brighten and darken it.
     """
 
     key: str
@@ -83,9 +94,12 @@ class Panel:
     gradient: str = EVEN
     gradient_stops: float = 0.0
     grid_angle_rad: float = 0.0
+    octagon: bool = False
+    wrinkles: float = 0.0
     emission: Emission
 
     def __post_init__(self) -> None:
+        require_finite(f"wrinkles of {self.name}", self.wrinkles, low=0, high=1)
         require_positive(f"width of {self.name}", self.width_m, high=MAX_PANEL_M, unit="m")
         require_positive(f"height of {self.name}", self.height_m, high=MAX_PANEL_M, unit="m")
         if self.gradient not in (EVEN, CORE, RAMP):
@@ -103,13 +117,17 @@ class Panel:
         """Luminance at the middle at full power, cd s/m2 (flash) or cd/m2."""
         return rectangle_luminance(
             calibration=self.emission.calibration, width_m=self.width_m, height_m=self.height_m,
-            kind=self.gradient, stops=self.gradient_stops, grid_angle_rad=self.grid_angle_rad,
+            kind=self.gradient, stops=self.gradient_stops, grid_angle_rad=self.grid_angle_rad, octagon=self.octagon,
         )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lamp:
     """A head of a kind, bare or with a honeycomb grid named by the full angle of its beam (0: none).
+
+    doors: how far barn doors on its left, right, top and bottom (seen from behind it) are open, radians off its axis; None
+    without them. gate: of a projecting head. to: where it is moved to while the shutter is open, evenly, or while it flashes
+    `pops` times; pops: flashes of one exposure.
 
     diameter_m: of its face where it differs from the kind's. A guide number or intensity counts for the head without its grid,
     a meter reading for the light as it is.
@@ -121,6 +139,10 @@ class Lamp:
     head: Head = PLAIN
     diameter_m: float
     grid_angle_rad: float = 0.0
+    doors: tuple[float, float, float, float] | None = None
+    gate: Gate | None = None
+    to: Stance | None = None
+    pops: int = 1
     emission: Emission
 
     def __post_init__(self) -> None:
@@ -128,6 +150,17 @@ class Lamp:
         _check_grid(self.name, self.grid_angle_rad)
         if self.head.ball and self.grid_angle_rad:
             raise DomainError(f"{self.name} shines all round and takes no grid; give it a dish first.")
+        if self.doors is not None:
+            if self.head.ball:
+                raise DomainError(f"{self.name} shines all round and takes no barn doors; give it a dish first.")
+            for door in self.doors:
+                require_finite(f"barn door of {self.name}", door, low=-FULL_TURN / 24, high=FULL_TURN / 4, unit="rad")
+        if self.gate and self.head.pattern.kind != FLAT_TOP:
+            raise DomainError(f"{self.name} has no gate to image; blades and masks go into a focusing spot.")
+        if not 1 <= self.pops <= MOST_POPS:
+            raise DomainError(f"{self.name} flashes {self.pops} times; it must be from 1 to {MOST_POPS}.")
+        if self.pops > 1 and self.emission.continuous:
+            raise DomainError(f"{self.name} burns on and does not flash; set the flashes to 1.")
 
     @property
     def shaping(self) -> Shaping:
@@ -154,7 +187,11 @@ def _check_grid(name: str, angle_rad: float) -> None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Card:
-    """A card, sheet or net: a rectangle that throws light on or lets it through, the same from both sides."""
+    """A card, sheet or net: it throws light on or lets it through, the same from both sides.
+
+    hole_m: diameter of a hole in its middle for the lens; like_product: cut to the product's outline, its own width standing for
+    the product's widest; bend_rad: of a curved reflector, the arc it spans across, hollow side to the front.
+    """
 
     key: str
     name: str
@@ -162,10 +199,17 @@ class Card:
     width_m: float
     height_m: float
     finish: Finish
+    hole_m: float = 0.0
+    like_product: bool = False
+    bend_rad: float = 0.0
 
     def __post_init__(self) -> None:
         require_positive(f"width of {self.name}", self.width_m, high=MAX_PANEL_M, unit="m")
         require_positive(f"height of {self.name}", self.height_m, high=MAX_PANEL_M, unit="m")
+        require_finite(f"hole of {self.name}", self.hole_m, low=0, high=0.9 * min(self.width_m, self.height_m), unit="m")
+        require_finite(f"bend of {self.name}", self.bend_rad, low=0, high=math.pi, unit="rad")
+        if self.bend_rad and (self.hole_m or self.like_product):
+            raise DomainError(f"{self.name} is bent; a hole or an outline needs a flat card.")
 
 
 Light = Panel | Lamp

@@ -20,7 +20,7 @@ from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.pages import page
-from fotaxis.web.starts import BOXES, CARD_KINDS, HEAD_KINDS, OTHERS, SHEET_KINDS, list_of, new_thing
+from fotaxis.web.starts import BOXES, CARD_KINDS, HEAD_KINDS, OTHERS, SHAPED, SHEET_KINDS, list_of, new_thing
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
@@ -83,7 +83,7 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
     return page(
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
         product=product.CHOICES, addresses=view.addresses(shot_id),
-        others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, sheets=SHEET_KINDS, gels=[*GEL],
+        others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED], sheets=SHEET_KINDS, gels=[*GEL],
         sheet_names=[f.name for f in SHEETS], net_names=[f.name for f in NETS],
     )  # fmt: skip
 

@@ -196,8 +196,12 @@ def _tape(row: Row, faults: dict[str, str]) -> dict[str, Any]:
     """How a tape finds the thing, in words."""
     m = row.measured
     words = (
-        f"{m.distance_cm:.1f} cm from the axis · {abs(m.bearing_deg):.0f}° {'right' if m.bearing_deg >= 0 else 'left'} of "
-        f"the camera axis · lower edge {m.low_edge_cm:.1f} cm"
+        row.size
+        if row.kind == "sun"
+        else (
+            f"{m.distance_cm:.1f} cm from the axis · {abs(m.bearing_deg):.0f}° {'right' if m.bearing_deg >= 0 else 'left'} of "
+            f"the camera axis · lower edge {m.low_edge_cm:.1f} cm"
+        )
     )
     return {
         "key": row.key, "number": row.number, "name": row.name, "kind": row.kind, "size": row.size, "words": words,

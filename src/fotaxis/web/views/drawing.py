@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
@@ -15,7 +16,7 @@ from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Box, Modelled, Subject, Tube, mesh_of
 from fotaxis.core.sources.finishes import Finish
 from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
-from fotaxis.core.values import Array
+from fotaxis.core.values import Array, Point
 from fotaxis.services.sheet import measured
 from fotaxis.web.views.paper import (
     Drawing,
@@ -28,6 +29,7 @@ from fotaxis.web.views.paper import (
     draw_ruler,
     draw_text,
     face_corners,
+    is_far,
 )
 
 HANDLE_PX = 26.0
@@ -153,11 +155,24 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dr
         out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
     out += [_floor_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
     things: list[Thing] = [*plan.lights, *plan.cards]
-    out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected]
+    out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected and not is_far(thing)]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
+    out += _moves(plan, paper, lambda p: (p.x_m, -p.z_m))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
+
+
+def _moves(plan: Plan, paper: Paper, of: Callable[[Point], tuple[float, float]]) -> list[str]:
+    """Ways of lamps that are moved during the exposure; of: a place's two coordinates on the paper, metres."""
+    out = []
+    for light in plan.lights:
+        if isinstance(light, Lamp) and light.to is not None:
+            (a, b), (c, d) = of(light.stance.place), of(light.to.place)
+            x, y = paper.x(c * 100), paper.y(d * 100)
+            out.append(draw_line(paper.x(a * 100), paper.y(b * 100), x, y, "way"))
+            out.append(f'<circle class="way" cx="{x:.1f}" cy="{y:.1f}" r="4"/>')
+    return out
 
 
 def _floor_background(plan: Plan, paper: Paper) -> list[str]:
@@ -218,9 +233,32 @@ def _floor_tapes(thing: Thing, paper: Paper) -> str:
     )
 
 
+def _far_thing(thing: Thing, number: str, paper: Paper, a: float, b: float, *, selected: str, view: str) -> str:
+    """A thing far beyond the paper: an arrow at its edge from where it stands towards the product."""
+    ox, oy = paper.x(0), paper.y(0)
+    away = math.hypot(a, b) or 1.0
+    dx, dy = a / away, -b / away
+    room = min(
+        ((paper.width - 30 - ox) if dx > 0 else (ox - 30)) / max(abs(dx), 1e-6),
+        ((paper.height - 30 - oy) if dy > 0 else (oy - 30)) / max(abs(dy), 1e-6),
+    )
+    x, y = ox + room * dx, oy + room * dy
+    turn = math.degrees(math.atan2(-dy, -dx))
+    return (
+        _group(thing, number, selected=selected, view=view)
+        + f'><g class="body" transform="translate({x:.2f} {y:.2f}) rotate({turn:.2f})">'
+        + '<rect class="grip" x="-16" y="-12" width="40" height="24"/><circle class="face" r="6"/>'
+        + '<path class="rays" d="M 9 0 h 14 m -5 -4 l 5 4 l -5 4"/></g>'
+        + draw_text(x + 16 * dx, y + 18 * dy + 4, number, "number")
+        + "</g>"
+    )
+
+
 @lru_cache(maxsize=512)
 def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> str:
     p = thing.stance.place
+    if is_far(thing):
+        return _far_thing(thing, number, paper, p.x_m, -p.z_m, selected=selected, view="floor")
     x, y = paper.x(p.x_m * 100), paper.y(-p.z_m * 100)
     turn = math.degrees(thing.stance.turn_rad)
     half = half_size(thing)[0] * 100 * paper.scale
@@ -273,7 +311,7 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
     out += [_side_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
     things: list[Thing] = [*plan.lights, *plan.cards]
     for thing in things:
-        if thing.key == selected:
+        if thing.key == selected and not is_far(thing):
             p = thing.stance.place
             x, y = paper.x(p.z_m * 100), paper.y(p.y_m * 100)
             out.append(
@@ -285,6 +323,7 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
         shift = behind.get(spot, 0) * 14.0
         behind[spot] = behind.get(spot, 0) + 1
         out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected, shift=shift))
+    out += _moves(plan, paper, lambda p: (p.z_m, p.y_m))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 
@@ -322,6 +361,9 @@ def _silhouette(profile: Profile, lift_m: float, paper: Paper, z_m: float) -> st
 
 @lru_cache(maxsize=512)
 def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift: float) -> str:
+    if is_far(thing):
+        p = thing.stance.place
+        return _far_thing(thing, number, paper, p.z_m, p.y_m, selected=selected, view="side")
     corners = face_corners(thing) * 100
     points = [(paper.x(z), paper.y(y)) for _, y, z in corners]
     text = " ".join(f"{a:.1f},{b:.1f}" for a, b in points)

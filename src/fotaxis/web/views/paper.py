@@ -15,6 +15,8 @@ from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 Thing = Panel | Lamp | Card
 
 LEAST_HALF_CM = 45.0
+FAR_M = 15.0
+"""What stands farther away is drawn as an arrow at the edge of the paper."""
 MARGIN = 1.18
 
 
@@ -32,7 +34,7 @@ class Fit:
     @classmethod
     def of(cls, plan: Plan) -> Fit:
         """Everything but camera and background, which are drawn broken off when they stand further away."""
-        things = [*plan.lights, *plan.cards]
+        things = [thing for thing in (*plan.lights, *plan.cards) if not is_far(thing)]
         xs, zs, lows, highs = [LEAST_HALF_CM], [-LEAST_HALF_CM, LEAST_HALF_CM], [-12.0], [30.0]
         for subject in plan.subjects:
             highs.append((plan.ground_m(subject) + subject.height_m) * 100)
@@ -98,6 +100,12 @@ class Drawing:
     def pieces(self) -> list[str]:
         """Opening tag, then the parts, for scripts."""
         return [self.opening, *self.parts]
+
+
+def is_far(thing: Thing) -> bool:
+    """Does a thing stand so far away that a drawing of the set cannot show it in its place?"""
+    p = thing.stance.place
+    return math.hypot(p.x_m, p.y_m, p.z_m) > FAR_M
 
 
 def face_corners(thing: Thing) -> np.ndarray:

@@ -9,7 +9,7 @@ from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shut
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.services.pictures import read_exposure
 from fotaxis.services.readings import described
-from fotaxis.services.sheet import camera_figures, cautions, rows
+from fotaxis.services.sheet import Row, camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
@@ -67,6 +67,9 @@ def _rows(plan: Plan) -> list[SheetRow]:
     result = []
     for row in rows(plan):
         m = row.measured
+        if row.kind == "sun":
+            result.append(_far_row(row))
+            continue
         result.append(
             SheetRow(
                 number=row.number, name=row.name, kind=row.kind, size=row.size,
@@ -78,6 +81,14 @@ def _rows(plan: Plan) -> list[SheetRow]:
             )
         )  # fmt: skip
     return result
+
+
+def _far_row(row: Row) -> SheetRow:
+    """A light too far away for a tape: where it stands is in its size."""
+    return SheetRow(
+        number=row.number, name=row.name, kind=row.kind, size=row.size, side="—", depth="—", distance="—", height="—", turn="—",
+        tilt="—", power=f"{row.power} {'' if row.state == 'on' else row.state}".strip(),
+    )  # fmt: skip
 
 
 def _camera(plan: Plan) -> list[tuple[str, str]]:

@@ -5,7 +5,7 @@ import { Mixer } from "./mixer.js";
 import { Drawings } from "./drawings.js";
 import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
-import { bindFields, fillFields } from "./fields.js";
+import { bindFields, fillFields, showParts } from "./fields.js";
 import { bindKeys } from "./keys.js";
 import { ProductForm } from "./product.js";
 import { drawTrace } from "./trace.js";
@@ -128,16 +128,9 @@ export class Bench {
     if (exposure.fault) this.note("");
     $("background-words").textContent = this.state.background;
     $("lens-words").textContent = exposure.lens;
-    this.parts(document);
+    showParts(document, this.document);
     for (const part of document.querySelectorAll("[data-focus]")) part.hidden = this.document.lens.focus !== "distance";
     for (const part of document.querySelectorAll("[data-surface]")) part.hidden = part.dataset.surface !== this.document.table?.surface;
-  }
-
-  // Fields of a part that is not there are not shown.
-  parts(root) {
-    for (const part of root.querySelectorAll("[data-part]")) {
-      part.hidden = !part.dataset.part.split(".").reduce((at, step) => at?.[step], this.document);
-    }
   }
 
   // Something is moved or set here that the server does not know yet: its state would undo it on the screen.
@@ -181,6 +174,7 @@ export class Bench {
       for (const field of copy.querySelectorAll("[data-path]")) {
         field.dataset.path = field.dataset.path.replace("@", `${found.list}.${found.thing.key}`);
       }
+      for (const part of copy.querySelectorAll("[data-part]")) part.dataset.part = part.dataset.part.replace("@", `${found.list}.${found.thing.key}`);
       tape.replaceChildren(copy);
       tape.dataset.for = `${found.list}.${found.thing.key}.${kind}`;
       bindFields(this, tape);
@@ -194,6 +188,8 @@ export class Bench {
     tape.querySelector(".tape-words").textContent = about ? about.fault || about.words : "";
     tape.querySelector(".tape-words").classList.toggle("bad", Boolean(about?.fault));
     for (const part of tape.querySelectorAll("[data-when]")) part.hidden = part.dataset.when !== found.thing.calibration?.kind;
+    for (const part of tape.querySelectorAll("[data-head]")) part.hidden = part.dataset.head !== found.thing.head;
+    showParts(tape, this.document);
     fillFields(tape, this.document);
   }
 
@@ -405,6 +401,7 @@ export class Bench {
   own(list, path) {
     const name = path[path.length - 1];
     if (list === "others") return { x_cm: ["x_cm"], z_cm: ["z_cm"], turn_deg: ["turn_deg"] }[name] ?? null;
+    if (this.thing()?.thing.kind === "sun") return null;
     if (list === "camera") return { x_cm: ["side_cm"], z_cm: ["distance_cm"], y_cm: ["height_cm"] }[name] ?? null;
     return path;
   }

@@ -76,6 +76,10 @@ export class Drawings {
       bench.showTape();
     }
     const { list, thing } = bench.thing(key);
+    if (thing.kind === "sun") {
+      bench.select(key);
+      return;
+    }
     const svg = group.closest("svg");
     const start = this.place(event, svg);
     const grip = { key, list, view, start, svg: svg.dataset, handle: event.target.dataset.handle, from: structuredClone(thing), moved: false };

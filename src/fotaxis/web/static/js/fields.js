@@ -1,6 +1,6 @@
 // Inputs bound to places in the shot: data-path="camera.distance_cm", things by their key.
 
-function reach(document_, path) {
+export function reach(document_, path) {
   let at = document_;
   for (const step of path) {
     if (at === null || at === undefined) return undefined;
@@ -28,11 +28,18 @@ export function fillFields(root, document_) {
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
     else if (field.dataset.kind === "item") field.value = value?.[field.dataset.item] ?? "";
     else if (field.dataset.kind === "flag") field.checked = Boolean(value);
-    else if (field.dataset.kind === "part") field.checked = Boolean(value);
+    else if (field.dataset.kind === "part") field.checked = (value ?? null) !== null;
     else if (field.dataset.kind === "turn") turned(field, value);
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
     else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
+  }
+}
+
+// Fields of a part that is not there are not shown.
+export function showParts(root, document_) {
+  for (const part of root.querySelectorAll("[data-part]")) {
+    part.hidden = (reach(document_, part.dataset.part.split(".")) ?? null) === null;
   }
 }
 
@@ -68,10 +75,14 @@ const WHOLE = {
   background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
 };
 
-// What is put on the lens as a whole: the mask's opening just clears the frame at its distance.
+// What a part begins as when it is put on; a window mask just clears the frame at its distance.
 const PART = {
-  "lens.hood": () => ({}),
-  "lens.mask": ({ camera }) => {
+  hue_deg: () => 30,
+  doors_deg: () => [60, 60, 60, 60],
+  gate: () => ({ blades_percent: [0, 0, 0, 0] }),
+  to: (_, { place, turn_deg, tilt_deg }) => ({ place: { ...place, y_cm: place.y_cm + 30 }, turn_deg, tilt_deg }),
+  hood: () => ({}),
+  mask: ({ camera }) => {
     const before = 40, { sensor_width_mm: w, sensor_height_mm: h, crop_width, crop_height } = camera;
     const long = (Math.max(w, h) / camera.focal_length_mm) * before * 1.25, ratio = crop_width / crop_height;
     const round = (size) => Math.round(size * 2) / 2;
@@ -120,7 +131,7 @@ function changeOf(field, document_) {
     value = Number(value);
   }
   if (field.dataset.kind === "part") {
-    return { path, value: field.checked ? PART[field.dataset.path](document_) : null };
+    return { path, value: field.checked ? PART[path[path.length - 1]](document_, reach(document_, path.slice(0, -1))) : null };
   }
   if (field.dataset.kind === "turn") {
     return { path, value: value === "" ? null : { ...reach(document_, path), turn_deg: Number(value) } };
