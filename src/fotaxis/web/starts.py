@@ -153,6 +153,7 @@ SHAPED: dict[str, dict[str, Any]] = {
     "curved reflector": {"of": "silver card", "bend_deg": 60, "width_cm": 24, "height_cm": 24},
 }  # fmt: skip
 """Cards cut or bent for a purpose."""
+BEFORE_LENS_CM = 12
 CARD_KINDS = [finish.name for finish in CARDS]
 SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
 
@@ -191,6 +192,29 @@ def new_thing(kind: str) -> dict[str, Any]:
             "calibration": {"kind": "guide number", "metres": 45}, **FLASH, "power_stops": -5,
         }  # fmt: skip
     raise FormatError(f"there is nothing called {kind[:20]!r} to add.", place="kind")
+
+
+def fitted(kind: str, thing: dict[str, Any], document: dict[str, Any]) -> dict[str, Any]:
+    """A new thing where it belongs on this set: a lens-hole card before the lens, a cut card as large as the product."""
+    if kind == "lens-hole card":
+        camera = document["camera"]
+        return {
+            **thing,
+            "place": {
+                "x_cm": camera["side_cm"],
+                "y_cm": camera["height_cm"],
+                "z_cm": camera["distance_cm"] - BEFORE_LENS_CM,
+            },
+        }
+    if kind == "card behind the bottle" and document["subject"]["kind"] == "turned":
+        profile = document["subject"]["profile"]
+        low, high = profile[0]["height_cm"], profile[-1]["height_cm"]
+        lift = document["riser"]["height_cm"] if document.get("riser") else 0
+        widest = max(point["diameter_cm"] for point in profile)
+        height = round(0.85 * (high - low), 1)
+        place = {"x_cm": 0, "y_cm": round(lift + 0.5 * (high - low), 1), "z_cm": round(-0.5 * widest - 4, 1)}
+        return {**thing, "place": place, "width_cm": round(0.85 * widest, 1), "height_cm": height}
+    return thing
 
 
 def list_of(thing: dict[str, Any]) -> str:

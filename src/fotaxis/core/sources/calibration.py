@@ -77,7 +77,7 @@ class Candela:
     value: float
 
     def __post_init__(self) -> None:
-        require_positive("intensity", self.value, high=1e8, unit="cd")
+        require_positive("intensity", self.value, high=1e10, unit="cd")
 
 
 Calibration = GuideNumber | MeterReading | Candela

@@ -20,7 +20,7 @@ from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.pages import page
-from fotaxis.web.starts import BOXES, CARD_KINDS, HEAD_KINDS, OTHERS, SHAPED, SHEET_KINDS, list_of, new_thing
+from fotaxis.web.starts import BOXES, CARD_KINDS, HEAD_KINDS, OTHERS, SHAPED, SHEET_KINDS, fitted, list_of, new_thing
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
@@ -114,7 +114,7 @@ def _stem(kind: str) -> str:
 
 @router.post("/shots/{shot_id}/things")
 def add_thing(all_: All, here: Here, shot_id: UUID, form: ThingForm) -> Response:
-    thing = new_thing(form.kind)
+    thing = fitted(form.kind, new_thing(form.kind), all_.shots.open(here.user.studio_id, shot_id).document)
     opened, key = all_.shots.add_thing(
         here.user.studio_id, shot_id, list_name=list_of(thing), thing=thing, stem=_stem(form.kind),
         label=f"Added {thing['name'].lower()}",
