@@ -20,7 +20,7 @@ from fotaxis.core.optics.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.prediction.plan import Background, Plan, Riser, Table
 from fotaxis.core.sources.heads import DAYLIGHT_K
 from fotaxis.core.values import Point, Reflectance
-from fotaxis.formats.shot_lens import LensPart
+from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
@@ -157,6 +157,7 @@ class ShotDocument(Part):
     background: BackgroundPart | None = None
     camera: CameraPart
     lens: LensPart = LensPart()
+    haze: HazePart | None = None
     exposure: ExposurePart
     room_lux: Annotated[float, Field(ge=0, le=200_000, allow_inf_nan=False)] = 0.0
     lights: Annotated[list[AnyLight], Field(max_length=24)] = []
@@ -173,6 +174,7 @@ class ShotDocument(Part):
             background=self.background.value() if self.background else None,
             camera=self.lens.focused(self.camera.value()),
             before_lens=self.lens.value(),
+            haze=self.haze.value() if self.haze else None,
             sensor=Sensor(range_stops=self.exposure.range_stops),
             exposure=self.exposure.value(),
             lights=tuple(light.value() for light in self.lights),

@@ -1,4 +1,4 @@
-"""What stands before the lens and where it is focused, in the shot file."""
+"""What stands before the lens, where it is focused, and haze, in the shot file."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from fotaxis.core.camera.air import Haze
 from fotaxis.core.camera.before_lens import BeforeLens, Opening, Polariser
 from fotaxis.core.camera.view import Camera
 from fotaxis.formats.shot_parts import Part, Positive
@@ -45,6 +46,24 @@ class HoodPart(Part):
     def value(self) -> Opening:
         across = self.diameter_cm / 100
         return Opening(before_m=self.length_cm / 100, width_m=across, height_m=across, is_round=True)
+
+
+class HazePart(Part):
+    """A layer of haze, from and to so far behind the product; percent_per_m: of light that a metre of it takes.
+
+    forward: how strongly it scatters straight on, 0 evenly to 0.95.
+    """
+
+    from_cm: Annotated[float, Field(ge=-500, le=5000, allow_inf_nan=False)] = 20.0
+    to_cm: Annotated[float, Field(ge=-500, le=5000, allow_inf_nan=False)] = 120.0
+    percent_per_m: Annotated[float, Field(ge=0, le=99, allow_inf_nan=False)] = 10.0
+    forward: Annotated[float, Field(ge=0, le=0.95, allow_inf_nan=False)] = 0.7
+
+    def value(self) -> Haze:
+        return Haze(
+            begin_m=self.from_cm / 100, end_m=self.to_cm / 100, thickness_per_m=-math.log1p(-self.percent_per_m / 100),
+            forward=self.forward,
+        )  # fmt: skip
 
 
 class LensPart(Part):

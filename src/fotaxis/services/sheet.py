@@ -219,6 +219,8 @@ def cautions(plan: Plan) -> list[str]:
         )
     if any(light.emission.continuous for light in plan.lights):
         found.append("Continuous light: hot lamps need heat-rated material and a gap to diffusion and cards.")
+    if plan.haze:
+        found.append("Haze: air the room, mind smoke detectors, follow the manual of the fluid.")
     close = [t.name for t in (*plan.lights, *plan.cards) if math.hypot(t.stance.place.x_m, t.stance.place.z_m) < 0.25]
     if close:
         found.append(f"{', '.join(close)}: within 25 cm of the product. Weigh the stand down before working around glass.")

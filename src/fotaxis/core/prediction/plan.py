@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from fotaxis.core.camera.air import Haze
 from fotaxis.core.camera.before_lens import BeforeLens
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.sensor import Sensor
@@ -107,6 +108,7 @@ class Plan:
     white_k: float = DAYLIGHT_K
     before_lens: BeforeLens = BARE_LENS
     sensor: Sensor = USUAL_SENSOR
+    haze: Haze | None = None
 
     def __post_init__(self) -> None:
         keys = [thing.key for thing in (*self.lights, *self.cards, *self.others)]

@@ -14,6 +14,7 @@ from fotaxis.core.optics.fannodes import between, calmed, with_fans, with_return
 from fotaxis.core.optics.lightnodes import bent_hits, closer, locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.trace import trace_fans
+from fotaxis.core.prediction.caustics import Caustics, caustics
 from fotaxis.core.prediction.layers import Layers
 from fotaxis.core.prediction.lighting import FINE, Lighting, lighting
 from fotaxis.core.prediction.plan import Plan
@@ -84,6 +85,7 @@ class AtRest:
     table: NDArray[np.float32]
     quality: Quality
     watch: Watch
+    caustics: Caustics | None = None
 
     def check(self, done: float) -> None:
         """Tell how far the picture is. Raises GivenUp when it is not wanted any more."""
@@ -109,9 +111,11 @@ class AtRest:
             bent = bent_hits(grid, at, traced, self.direct)
             if len(bent):
                 near = closer(still, grid, traced, bent)
-                direct = light_at_hits(near.at, self.lit.direct(near.places))
+                direct = light_at_hits(near.at, (self.caustics or self.lit).direct(near.places))
                 table = light_at_hits(at.part(bent), as_shown(self.table))
                 arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
+        if self.caustics:
+            self.caustics.add(traced.hits, arriving)
         return arriving
 
     def _fan_light(self, shown: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -186,8 +190,9 @@ class Scene:
 def relight_scene(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: Watch = always) -> Scene:
     """As relight_fine, without what the lens makes of it: aperture, focus, shades and glare do not count."""
     lit = lighting(plan, stage.still, FINE)
+    bent = caustics(plan, lit)
     fine = AtRest(
-        plan=plan, stage=stage, lit=lit, watch=watch, direct=lit.direct(stage.fine_grid.places),
+        plan=plan, stage=stage, lit=lit, watch=watch, caustics=bent, direct=(bent or lit).direct(stage.fine_grid.places),
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
     flat, seen = gathered(plan, lit.movables, stage.seen(plan), fine.shown(stage.traced, at_hits=True))

@@ -27,6 +27,7 @@ from fotaxis.core.prediction.through_lens import (
     defocus,
     finished,
     glare,
+    hazed,
     look_about,
     meets,
     node_values,
@@ -201,6 +202,11 @@ def _through_lens(
     width, height = stage.width, stage.height
     traced = stage.seen(plan)
     picture = levels.reshape(height, width, 3)
+    field = hazed(plan, lit)
+    depth = meets(plan, lit, traced).depth if field is not None or plan.camera.focus_m is not None else None
+    if field is not None and depth is not None:
+        picture = field.applied(picture[None], depth.reshape(height, width), gains)[0]
+        read = field.read(read, depth[pixels], pixels, width=width, height=height)
     share = coverage(plan, width=width, height=height)
     if share is not None:
         read *= share.ravel()[pixels, None]
@@ -211,8 +217,8 @@ def _through_lens(
         by_layer = glare(plan, lit, part, flat, meets(plan, lit, part), stage.surround(plan))
         read += node_values(by_layer, pixels, width=width, height=height)
         veil = np.tensordot(gains, by_layer, axes=(0, 0))
-    if plan.camera.focus_m is not None:
-        spread = defocus(plan, meets(plan, lit, traced).depth, width=width, height=height)
+    if plan.camera.focus_m is not None and depth is not None:
+        spread = defocus(plan, depth, width=width, height=height)
         if spread is not None:
             if share is not None:
                 picture, share = picture * share[:, :, None], None

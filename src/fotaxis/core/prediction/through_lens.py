@@ -18,6 +18,7 @@ from fotaxis.core.optics.lenslight import first_met, lens_light
 from fotaxis.core.optics.paths import COAT_COLUMNS, MATTE, Traced
 from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.haze import HazeField, haze_field
 from fotaxis.core.prediction.lighting import Lighting, between_middles
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.walk import as_shown, things_in_view, trace_samples
@@ -187,6 +188,17 @@ def added(nodes: NDArray[np.float32], *, width: int, height: int) -> Picture:
     return np.einsum("nrwx,hr->nhwx", wide, down.astype(np.float32), optimize=True)
 
 
+def hazed(plan: Plan, lit: Lighting) -> HazeField | None:
+    """What the haze of a plan adds to its picture; None without any."""
+    if plan.haze is None:
+        return None
+    camera = plan.camera
+    return haze_field(
+        plan.haze, lit, eye=camera.place.array(), basis=camera.basis(), half_field=camera.half_field,
+        aim_distance_m=camera.aim_distance_m, ratio=camera.crop_ratio,
+    )  # fmt: skip
+
+
 def node_values(nodes: NDArray[np.float32], pixels: NDArray[np.int64], *, width: int, height: int) -> NDArray[np.float32]:
     """Nodes read at some pixels, (n, pixels, 3)."""
     rows, columns = nodes.shape[1:3]
@@ -205,9 +217,14 @@ def as_seen(
 ) -> Picture:
     """Layers of the scene (1 + lights, pixels, 3) as the lens shows them: shaded, out of focus, with glare."""
     pictures = flat.reshape(-1, height, width, 3)
-    if plan.camera.focus_m is None and plan.before_lens.glare == 0 and not (plan.before_lens.mask or plan.before_lens.hood):
+    kit = plan.before_lens
+    if plan.camera.focus_m is None and kit.glare == 0 and not (kit.mask or kit.hood or plan.haze):
         return pictures
     met = meets(plan, lit, traced)
+    field = hazed(plan, lit)
+    if field is not None:
+        pictures = field.applied(np.ascontiguousarray(pictures), met.depth.reshape(height, width))
+        flat = pictures.reshape(flat.shape)
     pixels = some_pixels(width, height)
     veil = None
     if plan.before_lens.glare:

@@ -147,6 +147,11 @@ def _surface(opened: Opened, plan: Plan) -> list[tuple[str, str]]:
         )
     if plan.riser:
         found.append(("Riser", f"{plan.riser.height_m * 100:g} cm high, Ø {plan.riser.diameter_m * 100:g} cm"))
+    if plan.haze:
+        h = plan.haze
+        found.append(
+            ("Haze", f"{h.begin_m * 100:g} to {h.end_m * 100:g} cm behind, {1 - math.exp(-h.thickness_per_m):.0%} a metre")
+        )
     if plan.background:
         found.append(("Background", f"{plan.background.distance_m * 100:g} cm behind the axis"))
     return found

@@ -77,6 +77,7 @@ const WHOLE = {
 
 // What a part begins as when it is put on; a window mask just clears the frame at its distance.
 const PART = {
+  haze: () => ({}),
   hue_deg: () => 30,
   doors_deg: () => [60, 60, 60, 60],
   gate: () => ({ blades_percent: [0, 0, 0, 0] }),

@@ -1,0 +1,141 @@
+"""Light that haze scatters towards the lens: single scattering, forward-peaked."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.geometry.flat import BALL
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.optics.faces import HAS_LOBE, Movables, add_lobes, add_shown, beam, face_area, way_to_sample
+from fotaxis.core.optics.shading import passes, suspects, throws_light
+from fotaxis.core.optics.still import Still
+from fotaxis.core.values import Array, Picture
+
+
+@leaf
+def henyey_greenstein(cosine: float, forward: float) -> float:
+    """Share per steradian scattered at an angle off the light's way; cosine 1 straight on; forward -1..1, 0 even.
+
+        p = (1 - g^2) / (4 pi (1 + g^2 - 2 g cos)^(3/2))
+
+    Adds up to 1 over the sphere.   Source: Henyey & Greenstein 1941.
+    """
+    g2 = forward * forward
+    return (1.0 - g2) / (4.0 * math.pi * (1.0 + g2 - 2.0 * forward * cosine) ** 1.5)
+
+
+@kernel
+def _haze_light(
+    still: Still, things: Movables, lights: int, eye: Array, places: Array, forward: float, begin: int, end: int, out: Array
+) -> None:
+    flats, light = things.flats, things.light
+    passed = np.empty(4)
+    factor = np.empty(3)
+    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
+    for p in range(begin, end):
+        x, y, z = places[p, 0], places[p, 1], places[p, 2]
+        tx, ty, tz = eye[0] - x, eye[1] - y, eye[2] - z
+        scale = 1.0 / math.sqrt(tx * tx + ty * ty + tz * tz)
+        tx, ty, tz = tx * scale, ty * scale, tz * scale
+        out[p] = 0.0
+        for k in range(light.shape[0]):
+            is_card = light[k] < 0
+            if is_card and not throws_light(things, k):
+                continue
+            toward = (x - flats[k, 0]) * flats[k, 9] + (y - flats[k, 1]) * flats[k, 10] + (z - flats[k, 2]) * flats[k, 11]
+            if toward <= 0.0 and not is_card and flats[k, 14] != BALL:
+                continue
+            n, m = suspects(flats, still.bounds, k, x, y, z, found)
+            each = face_area(flats, k, x, y, z) / things.parts[k]
+            for s in range(things.parts[k]):
+                dx, dy, dz, d, leaves = way_to_sample(flats, things.samples, k, s, x, y, z)
+                leaves = abs(leaves)
+                if leaves <= 0.0:
+                    continue
+                u, v = things.samples[k, s, 0], things.samples[k, s, 1]
+                form = each * leaves / (d * d) * henyey_greenstein(-(dx * tx + dy * ty + dz * tz), forward)
+                if not is_card:
+                    form *= beam(things, k, u, v, -dx, -dy, -dz) * things.samples[k, s, 2]
+                if form <= 0.0:
+                    continue
+                passed[1] = passed[2] = passed[3] = 1.0
+                if m > 0 and not passes(still, flats, things.veil, found, n, m, x, y, z, dx, dy, dz, d, passed):
+                    continue
+                for c in range(3):
+                    factor[c] = passed[1 + c]
+                if is_card:
+                    add_shown(things, k, 0 if toward > 0.0 else 1, u, v, lights, form, factor, out[p])
+                    if things.lobes[k, HAS_LOBE] > 0.0:
+                        add_lobes(things, k, u, v, dx, dy, dz, lights, form, factor, False, s, out[p])
+                    continue
+                for c in range(3):
+                    out[p, light[k], c] += form * factor[c] * things.gain[k, c]
+
+
+def haze_light(
+    still: Still,
+    movables: Movables,
+    lights: int,
+    eye: Array,
+    places: Array,
+    forward: float,
+    begin: int,
+    end: int,
+    out: Array,
+) -> None:
+    """Light scattered towards the eye at places (n, 3), rows begin..end of out (n, lights, 3), per metre and unit of scattering
+    coefficient: lux s per steradian for flash, lux per steradian for continuous light."""
+    _haze_light(still, movables, lights, eye, places, forward, begin, end, out)
+
+
+@kernel
+def _add_haze(
+    pictures: Picture,
+    part: NDArray[np.float32],
+    field: NDArray[np.float32],
+    clear: float,
+    begin: int,
+    end: int,
+    out: Picture,
+) -> None:
+    count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
+    steps, rows, columns = field.shape[0] - 1, field.shape[1], field.shape[2]
+    for y in range(begin, end):
+        b = min(max((y + 0.5) * rows / height - 0.5, 0.0), rows - 1.0)
+        r = min(int(b), rows - 2)
+        b -= r
+        for x in range(width):
+            a = min(max((x + 0.5) * columns / width - 0.5, 0.0), columns - 1.0)
+            q = min(int(a), columns - 2)
+            a -= q
+            at = part[y, x] * steps
+            s = min(int(at), steps - 1)
+            f = at - s
+            left = math.exp(-clear * part[y, x])
+            for i in range(count):
+                for c in range(3):
+                    low = (field[s, r, q, i, c] * (1.0 - a) + field[s, r, q + 1, i, c] * a) * (1.0 - b)
+                    low += (field[s, r + 1, q, i, c] * (1.0 - a) + field[s, r + 1, q + 1, i, c] * a) * b
+                    high = (field[s + 1, r, q, i, c] * (1.0 - a) + field[s + 1, r, q + 1, i, c] * a) * (1.0 - b)
+                    high += (field[s + 1, r + 1, q, i, c] * (1.0 - a) + field[s + 1, r + 1, q + 1, i, c] * a) * b
+                    out[i, y, x, c] = pictures[i, y, x, c] * left + low * (1.0 - f) + high * f
+
+
+def add_haze(
+    pictures: Picture,
+    part: NDArray[np.float32],
+    field: NDArray[np.float32],
+    clear: float,
+    begin: int,
+    end: int,
+    out: Picture,
+) -> None:
+    """Rows begin..end of pictures (n, h, w, 3) behind haze, to out.
+
+    part (h, w): how far through the haze each pixel sees, 0..1; field (steps + 1, rows, columns, n, 3): light scattered up to
+    there; clear: optical depth of the whole haze.
+    """
+    _add_haze(pictures, part, field, clear, begin, end, out)
