@@ -10,6 +10,7 @@ import numpy as np
 from fotaxis.core.camera.scales import stops_name
 from fotaxis.core.errors import DomainError
 from fotaxis.core.prediction.layers import develop
+from fotaxis.core.prediction.lightshapes import SHAPES
 from fotaxis.core.prediction.lightswatch import light_plan
 from fotaxis.core.prediction.rest import predict
 from fotaxis.core.sources.colour import GELS, Gel
@@ -26,8 +27,13 @@ SHOWN_LEVEL = 0.5
 def groups() -> list[tuple[str, list[Entry]]]:
     """All of them by group, in the catalogue's order."""
     finishes = (("Sheets lit from behind", SHEETS), ("Nets", NETS), ("Cards", CARDS))
+    shapes = {shape.group: [s for s in SHAPES if s.group == shape.group] for shape in SHAPES}
     return [
         ("Heads", [Entry(kind="head", name=head.name, words=head.words, figures=_figures(head)) for head in HEADS]),
+        *(
+            (title, [Entry(kind="shape", name=s.name, words=s.words, figures=s.figures) for s in some])
+            for title, some in shapes.items()
+        ),
         *(
             (title, [Entry(kind="finish", name=f.name, words=f.words, figures=_loss(f.stops)) for f in some])
             for title, some in finishes

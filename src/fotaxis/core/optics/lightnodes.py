@@ -318,8 +318,9 @@ def locate(still: Still, grid: LightGrid, traced: Traced) -> InGrid:
     return InGrid(node=node, weight=weight)
 
 
-SUBDIVIDED = 8
-"""Cells where light bends are cut this many times finer each way."""
+PATTERN_PART = 0.01
+SUBDIVIDED, PATTERNED = 8, 40
+"""Cells where light bends are cut this many times finer each way, where it has a pattern PATTERNED times."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -330,8 +331,8 @@ class Closer:
     at: InGrid
 
 
-def closer(still: Still, grid: LightGrid, traced: Traced, hits: NDArray[np.int64]) -> Closer:
-    """Nodes eight times as close around hits that lie in grids; those on meshes are nodes themselves."""
+def closer(still: Still, grid: LightGrid, traced: Traced, hits: NDArray[np.int64], *, times: int = SUBDIVIDED) -> Closer:
+    """Nodes so many times as close around hits that lie in grids; those on meshes are nodes themselves."""
     rows = traced.hits[hits]
     ids = rows[:, 9].astype(np.int64)
     on_grid = grid.begin[ids] >= 0
@@ -341,7 +342,7 @@ def closer(still: Still, grid: LightGrid, traced: Traced, hits: NDArray[np.int64
     node[own, 0], weight[own, 0] = np.arange(len(own)), 1.0
     places = [rows[own][:, COAT_COLUMNS]]
     count = len(own)
-    fine = SUBDIVIDED * (grid.nodes - 1)
+    fine = times * (grid.nodes - 1)
     for k in np.unique(ids[on_grid]):
         mine = np.flatnonzero(ids == k)
         low_u, high_u, low_v, high_v = grid.spans[k]
@@ -397,8 +398,13 @@ def spread(
                 out[h, i, k] = wa * nodes[a, i, k] + wb * nodes[b, i, k] + wc * nodes[c, i, k] + wd * nodes[d, i, k]
 
 
-def bent_hits(grid: LightGrid, at: InGrid, traced: Traced, light: NDArray[np.float32]) -> NDArray[np.int64]:
-    """Numbers of the matte hits among nodes where some layer's light bends; light (g, lights, 3) at the nodes."""
+def bent_hits(
+    grid: LightGrid, at: InGrid, traced: Traced, light: NDArray[np.float32], patterned: NDArray[np.bool_]
+) -> NDArray[np.int64]:
+    """Numbers of the matte hits among nodes where some layer's light bends; light (g, lights, 3) at the nodes.
+
+    patterned (lights,): light whose pattern may slip between nodes, and is taken as bent wherever it falls.
+    """
     n = grid.nodes
     if not light.size:
         return np.empty(0, np.int64)
@@ -412,6 +418,7 @@ def bent_hits(grid: LightGrid, at: InGrid, traced: Traced, light: NDArray[np.flo
         bent = np.zeros(field.shape[:3], bool)
         across = (np.abs(field[:, :, 2:] - 2 * field[:, :, 1:-1] + field[:, :, :-2]) > limit).any(axis=-1)
         down = (np.abs(field[:, 2:] - 2 * field[:, 1:-1] + field[:, :-2]) > limit).any(axis=-1)
+        bent |= (field[..., patterned] > PATTERN_PART * scale[patterned]).any(axis=-1)
         bent[:, :, 1:-1] |= across
         bent[:, 1:-1] |= down
         wide = bent.copy()

@@ -15,6 +15,8 @@ from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import still_set
+from fotaxis.core.sources.gates import OPEN_GATE
+from fotaxis.core.sources.things import Lamp
 from fotaxis.core.values import Array
 
 LEAST_BAND = 32
@@ -73,6 +75,13 @@ class Lighting:
                 len(places), least=LEAST_BAND,
             )  # fmt: skip
         return out
+
+
+def patterned(plan: Plan) -> NDArray[np.bool_]:
+    """Which lights throw a pattern finer than places on matte surfaces lie apart, (lights,)."""
+    return np.array(
+        [isinstance(one, Lamp) and one.gate is not None and one.gate.mask != OPEN_GATE for one in plan.lights], bool
+    )
 
 
 def lighting(plan: Plan, still: Still, detail: Detail) -> Lighting:

@@ -9,13 +9,14 @@ from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.optics.material import Skin
+from fotaxis.core.prediction.lightshapes import SHAPE
 from fotaxis.core.prediction.plan import Background, Plan
 from fotaxis.core.prediction.subject import Subject, Turned
 from fotaxis.core.sources.calibration import Candela
 from fotaxis.core.sources.colour import GEL
 from fotaxis.core.sources.finishes import FINISH
 from fotaxis.core.sources.heads import HEAD
-from fotaxis.core.sources.things import Card, Emission, Lamp, Stance
+from fotaxis.core.sources.things import Card, Emission, Lamp, Light, Stance
 from fotaxis.core.values import Point, Reflectance
 
 BOTTLE = Profile(
@@ -48,12 +49,17 @@ def _card(name: str, x: float, y: float, z: float, turn: float, width: float, he
 
 
 def light_plan(kind: str, name: str) -> Plan:
-    """The set for a head, a finish (sheet, net, card) or a gel. Raises DomainError for a name that is not in the catalogue."""
-    known: dict[str, list[str]] = {"head": [*HEAD], "finish": [*FINISH], "gel": [*GEL]}
+    """The set for a head, a finish (sheet, net, card), a gel, or a shape (lightshapes).
+
+    Raises DomainError for a name that is not in the catalogue.
+    """
+    known: dict[str, list[str]] = {"head": [*HEAD], "finish": [*FINISH], "gel": [*GEL], "shape": [*SHAPE]}
     if name not in known.get(kind, []):
         raise DomainError(f"there is no {kind[:10]!r} called {name[:40]!r}.")
     if kind == "head":
         return _plan((_lamp(name, *BEFORE),))
+    if kind == "shape":
+        return _plan(SHAPE[name].lights, SHAPE[name].cards)
     if kind == "gel":
         return _plan((_lamp("dish 65°", *BEFORE, gels=(name,)),))
     group = FINISH[name].group
@@ -64,7 +70,7 @@ def light_plan(kind: str, name: str) -> Plan:
     return _plan((_lamp("dish 65°", -0.75, 0.12, 0.12, 84),), (_card(name, 0.3, 0.1, 0.1, -112, 0.3, 0.4),))
 
 
-def _plan(lights: tuple[Lamp, ...], cards: tuple[Card, ...] = ()) -> Plan:
+def _plan(lights: tuple[Light, ...], cards: tuple[Card, ...] = ()) -> Plan:
     camera = Camera(
         place=Point(x_m=0.1, y_m=0.12, z_m=1.1), aim=Point(x_m=0.06, y_m=0.1, z_m=0), focal_length_m=0.075, sensor_width_m=0.036,
         sensor_height_m=0.024, crop_width=1, crop_height=1,

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.optics.fannodes import between, calmed, with_fans, with_returns
-from fotaxis.core.optics.lightnodes import bent_hits, closer, locate
+from fotaxis.core.optics.lightnodes import PATTERNED, SUBDIVIDED, bent_hits, closer, locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.caustics import Caustics, caustics
 from fotaxis.core.prediction.layers import Layers
-from fotaxis.core.prediction.lighting import FINE, Lighting, lighting
+from fotaxis.core.prediction.lighting import FINE, Lighting, lighting, patterned
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import FINE_FAN, Stage, layers_of, set_stage
 from fotaxis.core.prediction.walk import (
@@ -108,9 +108,10 @@ class AtRest:
         at = with_fans(still, locate(still, grid, traced), traced, self.stage.fine_fans, first_node=len(grid.places))
         arriving = light_at_hits(at, self.nodes)
         if at_hits:
-            bent = bent_hits(grid, at, traced, self.direct)
+            fine = patterned(self.plan)
+            bent = bent_hits(grid, at, traced, self.direct, fine)
             if len(bent):
-                near = closer(still, grid, traced, bent)
+                near = closer(still, grid, traced, bent, times=PATTERNED if fine.any() else SUBDIVIDED)
                 direct = light_at_hits(near.at, (self.caustics or self.lit).direct(near.places))
                 table = light_at_hits(at.part(bent), as_shown(self.table))
                 arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
