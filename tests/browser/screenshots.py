@@ -50,6 +50,14 @@ def _take(desk: Desk) -> None:
     page.keyboard.press("1")
     page.wait_for_timeout(400)
     keep("glow")
+    desk.shot("Gooseberry, pool of light on wood")
+    page.keyboard.press("1")
+    page.wait_for_timeout(400)
+    keep("pool")
+    desk.shot("Gooseberry glass, dark field")
+    page.get_by_role("tab", name="Camera").click()
+    page.wait_for_timeout(400)
+    keep("dark-field")
     for name in ("lights", "materials"):
         desk.go(f"/{name}")
         for group in page.locator("section").all():

@@ -24,6 +24,7 @@ JOB = "Brindlemoor winter range"
 FILES = (
     "elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json", "gooseberry-with-glass.json",
     "sparkling-can.json", "gift-carton.json", "gooseberry-glow.json", "elder-household-lamp.json", "carton-silver-card.json",
+    "gooseberry-dark-field.json", "gooseberry-pool.json",
 )  # fmt: skip
 SEED = 7
 
