@@ -186,7 +186,7 @@ def test_layers_add_up_and_only_what_burns_on_follows_the_shutter():
     assert longer[1:] / fast[1:] == approx([4.0 / plan.exposure.shutter_s, 1.0])
     whole = mixed(layers, longer)
     parts = sum(mixed(layers, longer * (np.arange(3) == i)) for i in range(3))
-    assert whole == approx(parts, rel=1e-5, abs=1e-6 * float(whole.max()))
+    assert whole == approx(parts, rel=1e-6, abs=1e-6 * float(whole.max()))
 
 
 def test_a_sheet_lit_from_behind_shows_the_lamp_s_illuminance():

@@ -1,0 +1,101 @@
+"""What stands before the lens, in a real browser: filters turned, the window mask, aperture and focus, haze; pixels that change."""
+
+import numpy as np
+import pytest
+
+from tests.browser.test_products import brought_in, changed, document, frame
+
+pytestmark = pytest.mark.browser
+
+BACK = {
+    "kind": "panel", "key": "back", "name": "Back", "place": {"x_cm": 0, "y_cm": 45, "z_cm": -90}, "turn_deg": 0, "tilt_deg": 0,
+    "width_cm": 90, "height_cm": 90, "calibration": {"kind": "guide number", "metres": 22}, "power_stops": -6,
+}  # fmt: skip
+STRIPE = {"kind": "white card", "key": "stripe", "name": "Stripe", "place": {"x_cm": 9, "y_cm": 30, "z_cm": -80}, "turn_deg": 0,
+          "width_cm": 4, "height_cm": 60}  # fmt: skip
+
+
+@pytest.fixture
+def bottle(desk, tmp_path):
+    def with_(**more):
+        return brought_in(desk, tmp_path, "elder-cordial", **{"lights": [BACK], "cards": [], "room_lux": 0, **more})
+
+    return with_
+
+
+def tab(desk, name):
+    desk.page.get_by_role("tab", name=name, exact=True).click()
+
+
+def tones(desk):
+    words = desk.page.locator("#tones").inner_text()
+    return int(words.split()[1])
+
+
+def test_a_polariser_is_put_on_and_turned(bottle):
+    desk = bottle(camera={"distance_cm": 110, "height_cm": 75, "aim_height_cm": 3, "focal_length_mm": 85})
+    bare = frame(desk)
+    desk.after(lambda: desk.page.get_by_label("Polariser", exact=False).first.select_option("0"))
+    killed = frame(desk)
+    desk.after(lambda: desk.page.locator("#polariser").select_option("90"))
+    kept = frame(desk)
+    assert document(desk)["lens"]["polariser"]["turn_deg"] == 90
+    table = slice(int(0.75 * bare.shape[0]), int(0.95 * bare.shape[0])), slice(20, int(0.3 * bare.shape[1]))
+    assert bare[table].mean() > 20  # the panel mirrored in the table
+    assert killed[table].mean() < 0.3 * kept[table].mean()
+    desk.after(lambda: desk.page.locator("#polariser").select_option(""))
+    assert changed(bare, frame(desk)) < 0.001
+
+
+def test_a_window_mask_takes_the_veil_away(bottle):
+    desk = bottle(lens={"glare_percent": 5})
+    veiled = tones(desk)
+    tab(desk, "Camera")
+    desk.after(lambda: desk.page.get_by_label("Window mask").check())
+    assert desk.page.get_by_label("Before the lens, cm").is_visible()
+    assert tones(desk) < veiled
+    assert document(desk)["lens"]["mask"]["before_cm"] == 40
+
+
+def test_opening_the_aperture_softens_what_is_behind(bottle):
+    desk = bottle(cards=[STRIPE], lights=[{**BACK, "place": {"x_cm": 40, "y_cm": 45, "z_cm": -20}, "turn_deg": 215}])
+
+    def sharpest():
+        picture = frame(desk).astype(float)
+        right = picture[int(0.3 * len(picture)) : int(0.5 * len(picture)), int(0.62 * picture.shape[1]) :]
+        return np.abs(np.diff(right.mean(axis=(0, 2)))).max() / max(right.max(), 1)
+
+    desk.after(lambda: desk.page.locator("#aperture").select_option(label="f/16"))
+    narrow = sharpest()
+    desk.after(lambda: desk.page.locator("#aperture").select_option(label="f/2"))
+    assert sharpest() < 0.5 * narrow
+    tab(desk, "Camera")
+    assert desk.page.locator("#lens-words").inner_text().startswith("Sharp from")
+    desk.after(lambda: desk.page.get_by_label("Focus", exact=True).select_option("all sharp"))
+    assert sharpest() > 0.8 * narrow
+
+
+def test_haze_glows_before_the_light_behind(bottle):
+    desk = bottle(lights=[{**BACK, "place": {"x_cm": -70, "y_cm": 45, "z_cm": -140}, "turn_deg": 25}])
+    clear = frame(desk)
+    tab(desk, "Surface")
+    desk.after(lambda: desk.page.get_by_label("Haze", exact=True).check())
+    assert desk.page.get_by_text("mind smoke detectors").is_visible()
+    hazed = frame(desk)
+    corner = slice(0, 80), slice(0, 80)
+    assert hazed[corner].mean() > clear[corner].mean() + 2
+
+
+def test_barn_doors_open_their_fields_and_cut_the_light(bottle):
+    desk = bottle(lights=[])
+    desk.after(lambda: desk.page.get_by_label("Add a head", exact=True).select_option("dish 65°"))
+    desk.page.locator('#floor [data-key="dish-65"] .grip').first.click()
+    assert desk.page.get_by_label("Left door, °").count() == 1
+    assert not desk.page.get_by_label("Left door, °").is_visible()
+    desk.after(lambda: desk.page.get_by_label("Barn doors").check())
+    door = desk.page.get_by_label("Right door, °")
+    assert door.is_visible()
+    door.fill("-15")
+    door.press("Enter")
+    desk.page.wait_for_timeout(300)
+    assert document(desk)["lights"][0]["doors_deg"] == [60, -15, 60, 60]
