@@ -5,7 +5,7 @@ import pytest
 
 from fotaxis.core.prediction.lightshapes import SHAPES
 from fotaxis.formats import shot_file
-from fotaxis.web.starts import SHAPED
+from fotaxis.web.starts import CORRIDOR_KIND, SHAPED
 from tests.web.test_lights import add, picture
 from tests.web.test_shots import change
 
@@ -22,7 +22,9 @@ def state(alder, shot):
 def test_cards_for_a_purpose_and_the_sun_can_be_added_where_they_belong(alder, shot):
     for kind in (*SHAPED, "sun", "octabox"):
         assert add(alder, shot, kind).status_code == 200, kind
+    assert add(alder, shot, CORRIDOR_KIND).status_code == 200
     document = alder.document(shot)
+    assert [c["name"] for c in document["cards"][-2:]] == ["Corridor, front", "Corridor, back"]
     cards = {card["name"].lower(): card for card in document["cards"]}
     hole = cards["lens-hole card"]
     assert hole["hole_cm"] > 0

@@ -73,15 +73,19 @@ class Shots:
                     repo.rename_shot(studio_id, shot_id, name=after["name"])
         return self.open(studio_id, shot_id)
 
-    def add_thing(
-        self, studio_id: UUID, shot_id: UUID, *, list_name: str, thing: Document, stem: str, label: str
+    def add_things(
+        self, studio_id: UUID, shot_id: UUID, *, list_name: str, things: list[Document], stem: str, label: str
     ) -> tuple[Opened, str]:
-        """Append a light or card under a fresh key; returns the key too."""
+        """Append lights, cards or products under fresh keys, as one change; returns the first key too."""
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id)
-            key = fresh_key(repo.revision(studio_id, shot_id, shot.revision).document, stem)
-        change = Change(kind="add", path=(list_name,), value={**thing, "key": key})
-        return self.change(studio_id, shot_id, changes=[change], label=label), key
+            document = repo.revision(studio_id, shot_id, shot.revision).document
+        changes: list[Change] = []
+        for thing in things:
+            keyed = {**thing, "key": fresh_key(document, stem)}
+            document = {**document, list_name: [*document.get(list_name, []), keyed]}
+            changes.append(Change(kind="add", path=(list_name,), value=keyed))
+        return self.change(studio_id, shot_id, changes=changes, label=label), changes[0].value["key"]
 
     def undo(self, studio_id: UUID, shot_id: UUID) -> Opened:
         return self._walk(studio_id, shot_id, -1)

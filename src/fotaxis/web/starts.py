@@ -154,6 +154,15 @@ SHAPED: dict[str, dict[str, Any]] = {
 }  # fmt: skip
 """Cards cut or bent for a purpose."""
 BEFORE_LENS_CM = 12
+CORRIDOR_KIND = "corridor of black cards"
+CORRIDOR: list[dict[str, Any]] = [
+    {
+        "kind": "black card", "name": f"Corridor, {side}", "place": {"x_cm": x, "y_cm": 25, "z_cm": z}, "turn_deg": turn,
+        "tilt_deg": 0, "width_cm": 30, "height_cm": 70,
+    }
+    for side, x, z, turn in (("front", -27.5, 13, 10), ("back", -30, -0.8, -170))
+]  # fmt: skip
+"""Two cards along the beam of a box where boxes are put first: its light as a slit."""
 CARD_KINDS = [finish.name for finish in CARDS]
 SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
 

@@ -20,7 +20,19 @@ from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.pages import page
-from fotaxis.web.starts import BOXES, CARD_KINDS, HEAD_KINDS, OTHERS, SHAPED, SHEET_KINDS, fitted, list_of, new_thing
+from fotaxis.web.starts import (
+    BOXES,
+    CARD_KINDS,
+    CORRIDOR,
+    CORRIDOR_KIND,
+    HEAD_KINDS,
+    OTHERS,
+    SHAPED,
+    SHEET_KINDS,
+    fitted,
+    list_of,
+    new_thing,
+)
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
@@ -83,7 +95,8 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
     return page(
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
         product=product.CHOICES, addresses=view.addresses(shot_id),
-        others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED], sheets=SHEET_KINDS, gels=[*GEL],
+        others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
+        sheets=SHEET_KINDS, gels=[*GEL],
         sheet_names=[f.name for f in SHEETS], net_names=[f.name for f in NETS],
     )  # fmt: skip
 
@@ -114,10 +127,11 @@ def _stem(kind: str) -> str:
 
 @router.post("/shots/{shot_id}/things")
 def add_thing(all_: All, here: Here, shot_id: UUID, form: ThingForm) -> Response:
-    thing = fitted(form.kind, new_thing(form.kind), all_.shots.open(here.user.studio_id, shot_id).document)
-    opened, key = all_.shots.add_thing(
-        here.user.studio_id, shot_id, list_name=list_of(thing), thing=thing, stem=_stem(form.kind),
-        label=f"Added {thing['name'].lower()}",
+    document = all_.shots.open(here.user.studio_id, shot_id).document
+    things = CORRIDOR if form.kind == CORRIDOR_KIND else [fitted(form.kind, new_thing(form.kind), document)]
+    opened, key = all_.shots.add_things(
+        here.user.studio_id, shot_id, list_name=list_of(things[0]), things=things, stem=_stem(form.kind),
+        label=f"Added {form.kind if len(things) > 1 else things[0]['name'].lower()}",
     )  # fmt: skip
     return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
@@ -133,8 +147,8 @@ def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Respo
     }  # fmt: skip
     if lamp.diameter_m > 0:
         thing["dish_diameter_cm"] = round(min(lamp.diameter_m, 1.5) * 100, 2)
-    opened, key = all_.shots.add_thing(
-        here.user.studio_id, shot_id, list_name="lights", thing=thing, stem="lamp", label=f"Added {lamp.name}"
+    opened, key = all_.shots.add_things(
+        here.user.studio_id, shot_id, list_name="lights", things=[thing], stem="lamp", label=f"Added {lamp.name}"
     )
     note = ""
     if lamp.uneven > UNEVEN:
