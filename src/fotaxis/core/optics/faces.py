@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from fotaxis.core.geometry.flat import AREA, BALL, CUT, DISC, hit_flat
-from fotaxis.core.kernel import leaf
+from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
 
@@ -43,6 +43,7 @@ class Movables(NamedTuple):
     cells (k, 2) int64         columns and rows of the lattice on which a thing's luminance is kept
     samples (k, most, 3)       places of equal share, u and v -1..1, and the luminance there relative to the face's middle
     shown (k, 2, lights, cells, 3)   luminance by diffuse reflection and transmission, front and back, filled by light_faces
+    sampled (k, 2, most, lights, 3)  the same at its samples, for what it lights, filled likewise (see sample_shown)
     rays (2,) int64            directions of a lobe, from a sample of a sheet and where it is seen
     open (k, k, cells)         share of face j's light that reaches a cell of face k, for faces with a lobe, filled likewise
     """
@@ -62,6 +63,7 @@ class Movables(NamedTuple):
     cells: Ints
     samples: Array
     shown: Array
+    sampled: Array
     open: Array
     rays: Ints
 
@@ -91,6 +93,32 @@ def _wrinkle(x: float, y: float) -> float:
 
 
 @leaf
+def _gated(
+    flats: Array, gates: Array, gate_of: Array, g: int, k: int, u: float, v: float, c: float, dx: float, dy: float, dz: float
+) -> float:
+    """What the gate of a projecting head lets through: where its image lies that a ray from a place on its lens adds to.
+
+        q = tangent of the direction + place on the lens / distance of the sharp image
+
+    The image is reversed: what is left in the gate is right in the image.
+    """
+    rim, sharp = gate_of[g, 0], gate_of[g, 1]
+    a = (dx * flats[k, 3] + dy * flats[k, 4] + dz * flats[k, 5]) / c + u * flats[k, 12] / sharp
+    b = (dx * flats[k, 6] + dy * flats[k, 7] + dz * flats[k, 8]) / c + v * flats[k, 13] / sharp
+    steps = gates.shape[1] - 1
+    # Seen from behind the head, `across` counts to the left: the image's right comes from the gate's left.
+    x, y = (1.0 + a / rim) * 0.5 * steps, (1.0 - b / rim) * 0.5 * steps
+    if x < 0.0 or y < 0.0 or x >= steps or y >= steps:
+        return 0.0
+    i, j = int(x), int(y)
+    x -= i
+    y -= j
+    low = gates[g, j, i] * (1.0 - x) + gates[g, j, i + 1] * x
+    high = gates[g, j + 1, i] * (1.0 - x) + gates[g, j + 1, i + 1] * x
+    return low * (1.0 - y) + high * y
+
+
+@inlined
 def beam(things: Movables, k: int, u: float, v: float, dx: float, dy: float, dz: float) -> float:
     """What face k lets out at a place on it along a unit direction away from it; 0 behind a flat face, 1 all round a ball."""
     flats, shape, beams = things.flats, things.shape, things.beams
@@ -105,34 +133,11 @@ def beam(things: Movables, k: int, u: float, v: float, dx: float, dy: float, dz:
     i = min(int(at), BEAM_STEPS - 1)
     part = at - i
     level = beams[k, i] * (1.0 - part) + beams[k, i + 1] * part
-    return level if shape[k, 6] <= 0.0 else level * _gated(things, k, u, v, c, dx, dy, dz)
-
-
-@leaf
-def _gated(things: Movables, k: int, u: float, v: float, c: float, dx: float, dy: float, dz: float) -> float:
-    """What the gate of a projecting head lets through: where its image lies that a ray from a place on its lens adds to.
-
-        q = tangent of the direction + place on the lens / distance of the sharp image
-
-    The image is reversed: what is left in the gate is right in the image.
-    """
-    flats = things.flats
-    g = int(things.shape[k, 6]) - 1
-    rim, sharp = things.gate_of[g, 0], things.gate_of[g, 1]
-    a = (dx * flats[k, 3] + dy * flats[k, 4] + dz * flats[k, 5]) / c + u * flats[k, 12] / sharp
-    b = (dx * flats[k, 6] + dy * flats[k, 7] + dz * flats[k, 8]) / c + v * flats[k, 13] / sharp
-    steps = things.gates.shape[1] - 1
-    # Seen from behind the head, `across` counts to the left: the image's right comes from the gate's left.
-    x, y = (1.0 + a / rim) * 0.5 * steps, (1.0 - b / rim) * 0.5 * steps
-    if x < 0.0 or y < 0.0 or x >= steps or y >= steps:
-        return 0.0
-    i, j = int(x), int(y)
-    x -= i
-    y -= j
-    t = things.gates
-    low = t[g, j, i] * (1.0 - x) + t[g, j, i + 1] * x
-    high = t[g, j + 1, i] * (1.0 - x) + t[g, j + 1, i + 1] * x
-    return low * (1.0 - y) + high * y
+    return (
+        level
+        if shape[k, 6] <= 0.0
+        else level * _gated(flats, things.gates, things.gate_of, int(shape[k, 6]) - 1, k, u, v, c, dx, dy, dz)
+    )
 
 
 @leaf
@@ -251,6 +256,28 @@ def add_shown(
             value = wa * shown[k, side, i, a, c] + wb * shown[k, side, i, b, c]
             value += wc * shown[k, side, i, c_, c] + wd * shown[k, side, i, d, c]
             out[i, c] += weight * factor[c] * value
+
+
+@kernel
+def sample_shown(things: Movables, lights: int) -> None:
+    """Fill Movables.sampled from Movables.shown."""
+    one = np.ones(3)
+    for k in range(things.light.shape[0]):
+        if things.light[k] >= 0:
+            continue
+        for side in range(2):
+            for s in range(things.parts[k]):
+                things.sampled[k, side, s] = 0.0
+                u, v = things.samples[k, s, 0], things.samples[k, s, 1]
+                add_shown(things, k, side, u, v, lights, 1.0, one, things.sampled[k, side, s])
+
+
+@inlined
+def add_sampled(sampled: Array, k: int, side: int, sample: int, weight: float, factor: Array, out: Array) -> None:
+    """Add what face k shows by diffuse light at one of its samples, times weight and factor (3,), to out (lights, 3)."""
+    for i in range(out.shape[0]):
+        for c in range(3):
+            out[i, c] += weight * factor[c] * sampled[k, side, sample, i, c]
 
 
 @leaf
@@ -420,4 +447,5 @@ def as_one_light(movables: Movables, gains: Array) -> Movables:
     gain = movables.gain.copy()
     gain[shines] *= gains[movables.light[shines], None]
     shown = np.einsum("kslcx,l->kscx", movables.shown, gains)[:, :, None]
-    return movables._replace(light=np.where(shines, 0, -1), gain=gain, shown=shown)
+    sampled = np.einsum("ksmlx,l->ksmx", movables.sampled, gains)[:, :, :, None]
+    return movables._replace(light=np.where(shines, 0, -1), gain=gain, shown=shown, sampled=sampled)

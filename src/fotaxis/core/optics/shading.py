@@ -22,6 +22,7 @@ from fotaxis.core.optics.faces import (
     STRAIGHT,
     Movables,
     add_lobes,
+    add_sampled,
     add_shown,
     beam,
     face_area,
@@ -244,7 +245,7 @@ def _arriving(
                 form *= (1.0 - reflectance(falls, coat)) * entry
             if is_card:
                 u, v = samples[k, cell, 0], samples[k, cell, 1]
-                add_shown(things, k, side, u, v, lights, form, passed[1:4], scratch)
+                add_sampled(things.sampled, k, side, cell, form, passed[1:4], scratch)
                 if things.lobes[k, HAS_LOBE] > 0.0:
                     add_lobes(things, k, u, v, dx, dy, dz, lights, form, passed[1:4], False, cell, scratch)
             else:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.flat import BALL, RECTANGLE
 from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.optics.faces import Movables, add_shown, beam, face_area, way_to_sample
+from fotaxis.core.optics.faces import Movables, add_sampled, beam, face_area, way_to_sample
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import COAT, INNER, KIND, METAL
@@ -149,7 +149,7 @@ def _mirrored(
             for c in range(3):
                 into[light[k], c] += form * samples[k, cell, 2] * share[c] * gain[k, c]
         else:
-            add_shown(things, k, side, samples[k, cell, 0], samples[k, cell, 1], lights, form, share, into)
+            add_sampled(things.sampled, k, side, cell, form, share, into)
     if not some:
         return False
     if flats[k, 14] == RECTANGLE and side == 0:

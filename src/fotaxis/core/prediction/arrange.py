@@ -107,6 +107,7 @@ def movable_set(
         cells=np.array([face.cells for face in made], np.int64).reshape(-1, 2),
         samples=samples,
         shown=np.zeros((faces, 2, len(plan.lights), most_cells, 3)),
+        sampled=np.zeros((faces, 2, most, len(plan.lights), 3)),
         rays=np.array(rays, np.int64),
         open=np.ones((faces, faces, most_cells if any(face.lobes[HAS_LOBE] for face in made) else 1)),
     )

@@ -20,7 +20,7 @@ def in_bands(work: Callable[[int, int], object], count: int, *, least: int = LEA
     if count <= 0:
         return []
     cores = os.cpu_count() or 1
-    size = max(least, -(-count // (8 * cores)))
+    size = max(least, -(-count // (4 * cores)))
     edges = [(a, min(a + size, count)) for a in range(0, count, size)]
     if len(edges) == 1:
         return [work(*edges[0])]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.optics import shading, tablelight
-from fotaxis.core.optics.faces import HAS_LOBE, Movables
+from fotaxis.core.optics.faces import HAS_LOBE, Movables, sample_shown
 from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
@@ -146,6 +146,7 @@ def _keep(movables: Movables, faces: list[int], shown: list[Array]) -> None:
     for k, values in zip(faces, shown, strict=True):
         flat = values.reshape(2, values.shape[1], -1, 3)
         movables.shown[k, :, :, : flat.shape[2]] = flat
+    sample_shown(movables, movables.shown.shape[2])
 
 
 def _spread_out(values: Array, cells: tuple[int, int]) -> Array:

@@ -58,7 +58,7 @@ PIXELS_PER_NODE = 16
 NODES_PER_TABLE_NODE = 2
 """Light by way of the table changes slowly over the product: its own grid is this much coarser."""
 
-DRAFT_FAN = (6.0, 32, 80)
+DRAFT_FAN = (6.0, 32, 48)
 
 FINE_FAN = (1.8, 128)
 """Pixels between the nodes of blurred mirrors, directions from each; of the draft also directions from a node inside glass."""
