@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tempfile
+import time
 from pathlib import Path
 
 from bench.timing import Stolen, line
@@ -33,6 +34,47 @@ def eight_things() -> dict:
     return document
 
 
+def twelve_things(sheets: tuple[str, str], *, glass: bool) -> dict:
+    """Seven lights, of which two stand behind sheets, two white and a black card about a bottle."""
+    document = json.loads((samples.DEMO / ("gooseberry-with-glass.json" if glass else "elder-cordial.json")).read_bytes())
+    document["name"] = f"Twelve things, {sheets[1]}"
+    document["others"] = []
+
+    def place(x: float, y: float, z: float, turn: float) -> dict:
+        return {"place": {"x_cm": x, "y_cm": y, "z_cm": z}, "turn_deg": turn, "tilt_deg": 0}
+
+    def head(key: str, *at: float) -> dict:
+        return {
+            "kind": "head",
+            "head": "dish 65°",
+            "key": key,
+            "name": key,
+            "power_stops": -4,
+            "lowest_stops": 8,
+            **place(*at),
+        }
+
+    def flat(key: str, width: float, height: float, *at: float, **more: str) -> dict:
+        return {"key": key, "name": key, "width_cm": width, "height_cm": height, **place(*at), **more}
+
+    document["lights"] = [
+        head("behind-left", -70, 30, -75, 45),
+        head("behind-right", 85, 25, -40, -62),
+        {**head("label", 30, 70, 100, -164), "grid_angle_deg": 20},
+    ]
+    for i in range(4):
+        small = flat(f"p{i}", 10, 10, -80 + 40 * i, 90, -60, 0, kind="panel")
+        document["lights"].append({**small, "power_stops": -4, "calibration": {"kind": "guide number", "metres": 22}})
+    document["cards"] = [
+        flat("left", 30, 90, -42, 22, -35, 50, kind="sheet", material=sheets[0]),
+        flat("right", 30, 90, 45, 22, -25, -60, kind="sheet", material=sheets[1]),
+        flat("white-1", 15, 20, 30, 22, 35, -140, kind="white card"),
+        flat("white-2", 15, 20, -25, 22, 30, 130, kind="white card"),
+        flat("black", 6, 30, -20, 22, 10, 100, kind="black card"),
+    ]
+    return document
+
+
 def run() -> None:
     with (
         tempfile.TemporaryDirectory() as folder,
@@ -43,8 +85,39 @@ def run() -> None:
         _measure(Desk.opened(browser, site), Path(folder))
 
 
+def _dragged(desk: Desk, file: Path) -> tuple[list[float], float, float]:
+    """Milliseconds from the pointer to each new picture while the left sheet is dragged, pictures a second, processor stolen."""
+    desk.go("/")
+    desk.import_file(file)
+    desk.page.wait_for_url("**/shots/*")
+    desk.settled()
+    desk.page.evaluate(KEEP)
+    face = desk.page.locator("#floor .thing[data-key=left] .face").bounding_box()
+    x, y = face["x"] + face["width"] / 2, face["y"] + face["height"] / 2
+    mouse = desk.page.mouse
+    mouse.move(x, y)
+    mouse.down()
+    began = time.monotonic()
+    with Stolen() as stolen:
+        for i in range(MOVES):
+            mouse.move(x + 20 * (i % 60) / 60, y + 30 * (i % 80) / 80)
+            desk.page.wait_for_timeout(8)
+    taken = time.monotonic() - began
+    mouse.up()
+    desk.settled()
+    drag = desk.page.evaluate("window.drag")
+    return drag[10:], len(drag) / taken, stolen.share
+
+
 def _measure(desk: Desk, folder: Path) -> None:
     desk.sign_in()
+    for glass, wanted in ((False, 40), (True, 30)):
+        for sheets in (("opal acrylic", "full grid cloth"), ("opal acrylic", "half white")):
+            file = folder / "twelve.json"
+            file.write_text(json.dumps(twelve_things(sheets, glass=glass)))
+            drag, rate, stolen = _dragged(desk, file)
+            what = f"drag, {'glass' if glass else 'opaque'}, two sheets ({sheets[1]}), {rate:.0f} pictures a second"
+            print(line(what, drag, wanted=f"({wanted} a second wanted; {stolen:.0%} of the processors stolen)"))
     file = folder / "shot.json"
     file.write_text(json.dumps(eight_things()))
     desk.import_file(file)

@@ -35,10 +35,17 @@ def circle_radius_px(
 
     depth inf is allowed.  Source: thin-lens geometry.
     """
-    with np.errstate(invalid="ignore"):
-        off = np.where(np.isinf(depth_m), 1.0, (depth_m - focus_m) / np.maximum(depth_m, 1e-3))
-    diameter = focal_length_m / f_number * focal_length_m / (focus_m - focal_length_m) * off
-    return np.clip(diameter / 2 / pixel_m, -MOST_PX, MOST_PX).astype(np.float32)
+    most = focal_length_m / f_number * focal_length_m / (focus_m - focal_length_m) / 2 / pixel_m
+    out = np.empty(depth_m.shape, np.float32)
+    _radii(np.ascontiguousarray(depth_m, np.float32).ravel(), most, focus_m, out.ravel())
+    return out
+
+
+@kernel
+def _radii(depth: NDArray[np.float32], most: float, focus: float, out: NDArray[np.float32]) -> None:
+    for i in range(depth.shape[0]):
+        off = 1.0 - focus / max(float(depth[i]), 1e-3)
+        out[i] = min(max(most * off, -MOST_PX), MOST_PX)
 
 
 @kernel
@@ -203,16 +210,17 @@ def _blur_rows(
 
 
 TILE = 8
-EVEN = 0.02
-"""Tiles of a picture in which all layers vary by less than this part of their brightest, and with them all tiles within reach,
-look the same spread or not."""
+EVEN, DIM = 0.03, 0.004
+"""Tiles of a picture in which what is not sharp varies by less than these parts of its brightest, there and anywhere, and with them
+all tiles within reach, look the same spread or not."""
 
 
 @kernel
 def _tile_spans(
     pictures: Picture, layer: NDArray[np.int8], begin: int, end: int, spans: NDArray[np.float32], depths: NDArray[np.int8]
 ) -> None:
-    """The darkest and brightest of each layer in rows begin..end of tiles, (rows, columns, 2, n), the far- and nearmost depth."""
+    """The darkest and brightest of what is not sharp in each picture in rows begin..end of tiles, (rows, columns, 2, n), and the
+    far- and nearmost depth."""
     count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
     for ty in range(begin, end):
         for tx in range(spans.shape[1]):
@@ -225,6 +233,8 @@ def _tile_spans(
                 low, high = np.float32(np.inf), np.float32(0.0)
                 for y in range(ty * TILE, min(height, ty * TILE + TILE)):
                     for x in range(tx * TILE, min(width, tx * TILE + TILE)):
+                        if layer[y, x] == SHARP_LAYER:
+                            continue
                         value = pictures[i, y, x, 0] + pictures[i, y, x, 1] + pictures[i, y, x, 2]
                         low, high = min(low, value), max(high, value)
                 spans[ty, tx, 0, i], spans[ty, tx, 1, i] = low, high
@@ -239,8 +249,10 @@ def _busy_tiles(pictures: Picture, layer: NDArray[np.int8], reach: int) -> NDArr
     size = 2 * -(-reach // TILE) + 1
     far, near = minimum_filter(depths[..., 0], size), maximum_filter(depths[..., 1], size)
     top = maximum_filter(spans[..., 1, :], (size, size, 1))
-    varies = (top - minimum_filter(spans[..., 0, :], (size, size, 1)) > EVEN * top).any(axis=2)
-    busy: NDArray[np.bool_] = ((far != near) | varies) & ((far < SHARP_LAYER) | (near > SHARP_LAYER))
+    span = np.where(top > 0, top - minimum_filter(spans[..., 0, :], (size, size, 1)), 0.0)
+    varies = (span > EVEN * top + DIM * spans[..., 1, :].max(axis=(0, 1), initial=0.0)).any(axis=2)
+    # What is even behind sharp things stays as it is; things before the focus reach over what is behind them.
+    busy: NDArray[np.bool_] = (varies & (far < SHARP_LAYER)) | ((far != near) & (near > SHARP_LAYER))
     return busy
 
 

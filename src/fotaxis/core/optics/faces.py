@@ -19,7 +19,7 @@ STRAIGHT, STRAIGHT_TIGHT, GLOSS, GLOSS_TIGHT, HAS_LOBE = 0, 1, 2, 5, 6
 LOBE_COLUMNS = 7
 MIRROR_TIGHT = 1e9
 """A lobe tighter than this is a mirror: one direction, exactly."""
-MANY = 89
+MANY = 144
 """Samples of a light looked at where a sheet is seen; from one of a sheet's many samples as many as there are rays."""
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -20,18 +21,21 @@ from fotaxis.core.sources.things import Lamp
 from fotaxis.core.values import Array
 
 LEAST_BAND = 32
+WEAK_RAD = math.radians(9)
+"""A sheet that spreads light by less than this shows the lamp behind it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Detail:
     """Into how many parts things are cut, and how closely light between them is followed.
 
-    light: samples of a light; card: cells of a card; sheet: samples of a sheet, cells along its long side, samples of a shiny
-    card (samples are Fibonacci numbers); table: rings and sectors around the product; bounces: how often light goes to and fro
-    between cards and sheets; rays: directions of a lobe, see faces.Movables.
+    light: samples of a light, behind_frost where a weak frost shows it; card: cells of a card; sheet: samples of a sheet, cells
+    along its long side, samples of a shiny card (samples are Fibonacci numbers); table: rings and sectors around the product;
+    bounces: how often light goes to and fro between cards and sheets; rays: directions of a lobe, see faces.Movables.
     """
 
     light: int
+    behind_frost: int
     card: int
     sheet: tuple[int, int, int]
     table: tuple[int, int]
@@ -39,8 +43,8 @@ class Detail:
     rays: tuple[int, int]
 
 
-DRAFT = Detail(light=13, card=6, sheet=(21, 20, 34), table=(5, 12), bounces=1, rays=(3, 6))
-FINE = Detail(light=89, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55))
+DRAFT = Detail(light=13, behind_frost=13, card=6, sheet=(21, 20, 34), table=(5, 12), bounces=1, rays=(3, 6))
+FINE = Detail(light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +90,9 @@ def patterned(plan: Plan) -> NDArray[np.bool_]:
 
 def lighting(plan: Plan, still: Still, detail: Detail) -> Lighting:
     """Arrange what lights a plan, and light its cards and table."""
-    movables = movable_set(plan, still, cells=detail.light, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
+    frosted = any(card.finish.straight > 0 and card.finish.spread_rad < WEAK_RAD for card in plan.cards)
+    samples = detail.behind_frost if frosted else detail.light
+    movables = movable_set(plan, still, cells=samples, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
     lights = len(plan.lights)
     _light_faces(still, movables, lights, detail.bounces)
     table = table_top(plan, rings=detail.table[0], around=detail.table[1])

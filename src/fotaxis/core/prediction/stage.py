@@ -8,6 +8,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from fotaxis.core.camera.defocus import Defocus
 from fotaxis.core.optics import relight
 from fotaxis.core.optics.faces import as_one_light
 from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
@@ -85,12 +86,26 @@ class Stage:
     height: int
     _seen: dict[float, Traced] = field(default_factory=dict)
     _surround: list[Traced] = field(default_factory=list)
+    _focus: dict[float, tuple[NDArray[np.float32], Defocus | None]] = field(default_factory=dict)
 
     def surround(self, plan: Plan) -> Traced:
         """What the lens has around the frame, see through_lens.look_about."""
         if not self._surround:
             self._surround.append(look_about(plan, self.still))
         return self._surround[0]
+
+    def focus(self, plan: Plan, lit: Lighting) -> tuple[NDArray[np.float32], Defocus | None]:
+        """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame."""
+        n = plan.exposure.f_number
+        clear = not len(things_in_view(plan, lit.movables))
+        if clear and n in self._focus:
+            return self._focus[n]
+        depth = meets(plan, lit, self.traced).depth
+        found = depth, defocus(plan, depth, width=self.width, height=self.height)
+        if clear:
+            self._focus.clear()
+            self._focus[n] = found
+        return found
 
     def seen(self, plan: Plan) -> Traced:
         """The traced picture through the polariser as the plan has it turned; the last few are kept."""
@@ -203,7 +218,7 @@ def _through_lens(
     traced = stage.seen(plan)
     picture = levels.reshape(height, width, 3)
     field = hazed(plan, lit)
-    depth = meets(plan, lit, traced).depth if field is not None or plan.camera.focus_m is not None else None
+    depth, spread = stage.focus(plan, lit) if field is not None or plan.camera.focus_m is not None else (None, None)
     if field is not None and depth is not None:
         picture = field.applied(picture[None], depth.reshape(height, width), gains)[0]
         read = field.read(read, depth[pixels], pixels, width=width, height=height)
@@ -217,12 +232,10 @@ def _through_lens(
         by_layer = glare(plan, lit, part, flat, meets(plan, lit, part), stage.surround(plan))
         read += node_values(by_layer, pixels, width=width, height=height)
         veil = np.tensordot(gains, by_layer, axes=(0, 0))
-    if plan.camera.focus_m is not None and depth is not None:
-        spread = defocus(plan, depth, width=width, height=height)
-        if spread is not None:
-            if share is not None:
-                picture, share = picture * share[:, :, None], None
-            picture = blurred(spread, picture[None])[0]
+    if spread is not None:
+        if share is not None:
+            picture, share = picture * share[:, :, None], None
+        picture = blurred(spread, picture[None])[0]
     return finished(picture, share, veil, CURVE), read
 
 
