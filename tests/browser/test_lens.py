@@ -58,7 +58,9 @@ def test_a_window_mask_takes_the_veil_away(bottle):
 
 
 def test_opening_the_aperture_softens_what_is_behind(bottle):
-    desk = bottle(cards=[STRIPE], lights=[{**BACK, "place": {"x_cm": -75, "y_cm": 45, "z_cm": 10}, "turn_deg": 142, "power_stops": -2}])
+    desk = bottle(
+        cards=[STRIPE], lights=[{**BACK, "place": {"x_cm": -75, "y_cm": 45, "z_cm": 10}, "turn_deg": 142, "power_stops": -2}]
+    )
 
     def sharpest():
         picture = frame(desk).astype(float)

@@ -18,7 +18,7 @@ from fotaxis.core.optics.polarisation import ROWS, bent, mirrored, pass_event, s
 from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.rest import predict
 from fotaxis.core.prediction.stage import follow, relight_draft, set_stage
-from fotaxis.core.prediction.through_lens import blurred
+from fotaxis.core.prediction.through_lens import blurred, quickly_blurred
 from fotaxis.core.sources.calibration import Candela
 from tests import scenes
 
@@ -265,3 +265,16 @@ def test_the_noise_floor_follows_range_and_speed():
 def test_what_no_lens_has_is_refused(wrong):
     with pytest.raises(DomainError):
         wrong()
+
+
+def test_the_quick_picture_of_what_is_out_of_focus_is_near_the_careful_one():
+    y, x = np.mgrid[0:80, 0:64]
+    picture = np.stack([np.where((x // 12 + y // 9) % 2 == 0, 1.0, 0.1)] * 3, axis=2).astype(np.float32)
+    radius = np.where((np.abs(x - 32) < 10) & (y > 20), 0.0, 4.0).astype(np.float32)
+    spread = Defocus(radius)
+    careful, quick = blurred(spread, picture[None])[0], quickly_blurred(spread, picture)
+    assert np.array_equal(quick[radius == 0], picture[radius == 0])
+    assert np.abs(quick - careful).mean() < 0.02
+    assert np.abs(quick - picture).mean() > 0.1
+    near = Defocus(-radius)
+    assert np.array_equal(quickly_blurred(near, picture), blurred(near, picture[None])[0])

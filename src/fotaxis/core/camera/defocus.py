@@ -8,7 +8,7 @@ background, and a soft edge lets through what is behind.
 from __future__ import annotations
 
 import math
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -130,7 +130,7 @@ def _fill(over: Array, low: int, high: int, channels: int) -> None:
 @kernel
 def _blur_rows(
     pictures: Picture, radius: NDArray[np.float32], layer: NDArray[np.int8], reach: NDArray[np.int64], areas: Array,
-    runs: NDArray[np.float32], busy: NDArray[np.bool_], begin: int, end: int, out: Picture,
+    runs: NDArray[np.float32], busy: NDArray[np.bool_], last: int, begin: int, end: int, out: Picture,
 ) -> None:  # fmt: skip
     farthest = 0
     for depth in range(LAYERS):
@@ -154,7 +154,7 @@ def _blur_rows(
         # Only what can reach the busy part of the row is spread.
         left, right = max(0, low - farthest), min(width, high + 1 + farthest)
         over[:] = 0.0
-        for depth in range(LAYERS):
+        for depth in range(last):
             if depth == SHARP_LAYER + 1:
                 _fill(over, left, right, channels)
             some = False
@@ -261,6 +261,73 @@ def _disc_table() -> tuple[Array, NDArray[np.float32]]:
     return _discs(int(MOST_PX * PER_PX) + 2, PER_PX, int(MOST_PX) + 2)
 
 
+@kernel
+def _halve_radius(radius: NDArray[np.float32], out: NDArray[np.float32]) -> None:
+    """Half the radius of what lies behind the focus, in pixels twice as wide; 0 where nothing does."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            total, count = 0.0, 0
+            for j in range(2 * y, min(radius.shape[0], 2 * y + 2)):
+                for i in range(2 * x, min(radius.shape[1], 2 * x + 2)):
+                    if radius[j, i] >= SHARP_PX:
+                        total += radius[j, i]
+                        count += 1
+            out[y, x] = max(SHARP_PX, 0.5 * total / count) if count else 0.0
+
+
+@kernel
+def _halve(picture: NDArray[np.float32], radius: NDArray[np.float32], begin: int, end: int, out: Picture) -> None:
+    """Rows begin..end of a picture of half the size: the mean of what lies behind the focus."""
+    for y in range(begin, end):
+        for x in range(out.shape[2]):
+            red = green = blue = np.float32(0.0)
+            count = 0
+            for j in range(2 * y, min(picture.shape[0], 2 * y + 2)):
+                for i in range(2 * x, min(picture.shape[1], 2 * x + 2)):
+                    if radius[j, i] >= SHARP_PX:
+                        red += picture[j, i, 0]
+                        green += picture[j, i, 1]
+                        blue += picture[j, i, 2]
+                        count += 1
+            scale = np.float32(1.0 / max(count, 1))
+            out[0, y, x, 0], out[0, y, x, 1], out[0, y, x, 2] = red * scale, green * scale, blue * scale
+
+
+@kernel
+def _join(
+    picture: NDArray[np.float32], radius: NDArray[np.float32], half: Picture, half_radius: NDArray[np.float32], begin: int,
+    end: int, out: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """Rows begin..end: what is sharp as it is, what lies behind from the spread picture of half the size."""
+    rows, columns = half.shape[1], half.shape[2]
+    for y in range(begin, end):
+        b = min(max(0.5 * y - 0.25, 0.0), rows - 1.0)
+        r = min(int(b), max(rows - 2, 0))
+        b -= r
+        for x in range(picture.shape[1]):
+            if radius[y, x] < SHARP_PX:
+                for c in range(3):
+                    out[y, x, c] = picture[y, x, c]
+                continue
+            a = min(max(0.5 * x - 0.25, 0.0), columns - 1.0)
+            q = min(int(a), max(columns - 2, 0))
+            a -= q
+            red = green = blue = whole = 0.0
+            for j in range(2):
+                for i in range(2):
+                    v, u = min(r + j, rows - 1), min(q + i, columns - 1)
+                    weight = (b if j else 1.0 - b) * (a if i else 1.0 - a)
+                    if weight <= 0.0 or half_radius[v, u] <= 0.0:
+                        continue
+                    whole += weight
+                    red += weight * half[0, v, u, 0]
+                    green += weight * half[0, v, u, 1]
+                    blue += weight * half[0, v, u, 2]
+            if whole <= 0.0:
+                red, green, blue, whole = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2], 1.0
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = red / whole, green / whole, blue / whole
+
+
 class Defocus:
     """Spreads pictures over circles of confusion of given radii (height, width) float32, pixels, see circle_radius_px."""
 
@@ -274,10 +341,35 @@ class Defocus:
         """Is anything out of focus by more than can be seen?"""
         return bool(self._reach[:SHARP_LAYER].max() > 0 or self._reach[SHARP_LAYER + 1 :].max() > 0)
 
+    @property
+    def only_behind(self) -> bool:
+        """Is everything that is out of focus behind it?"""
+        return bool(self._reach[SHARP_LAYER + 1 :].max() <= 0)
+
+    @cached_property
+    def half(self) -> Defocus:
+        """The same for a picture of half the size, of what lies behind the focus alone."""
+        height, width = self.radius.shape
+        radius = np.empty(((height + 1) // 2, (width + 1) // 2), np.float32)
+        _halve_radius(self.radius, radius)
+        return Defocus(radius)
+
+    def halved(self, picture: NDArray[np.float32], begin: int, end: int, out: Picture) -> None:
+        """Rows begin..end of a picture (h, w, 3) at half its size, what lies behind alone, to out (1, h / 2, w / 2, 3)."""
+        _halve(picture, self.radius, begin, end, out)
+
+    def behind_rows(self, pictures: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture) -> None:
+        """As rows, of what lies behind the focus alone."""
+        _blur_rows(pictures, self.radius, self._layer, self._reach, *_disc_table(), busy, SHARP_LAYER, begin, end, out)
+
+    def joined(self, picture: NDArray[np.float32], half: Picture, begin: int, end: int, out: NDArray[np.float32]) -> None:
+        """Rows begin..end of a picture (h, w, 3) with what lies behind taken from its spread half, to out."""
+        _join(picture, self.radius, half, self.half.radius, begin, end, out)
+
     def busy(self, pictures: Picture) -> NDArray[np.bool_]:
         """Tiles of pictures (n, height, width, 3) that spreading may change."""
         return _busy_tiles(pictures, self._layer, int(self._reach.max()))
 
     def rows(self, pictures: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture) -> None:
         """Rows begin..end of pictures (n, height, width, 3), spread where it is busy, to out of the same shape."""
-        _blur_rows(pictures, self.radius, self._layer, self._reach, *_disc_table(), busy, begin, end, out)
+        _blur_rows(pictures, self.radius, self._layer, self._reach, *_disc_table(), busy, LAYERS, begin, end, out)

@@ -101,8 +101,11 @@ def _use_corners(still: Still, hits: NDArray[np.float32], is_mesh: NDArray[np.bo
                 used[k % VARIANTS, still.triangles[int(hits[h, 10]), c]] = True
 
 
-def lay_grid(still: Still, *traced: Traced, nodes: int) -> LightGrid:
-    """Cover every matte surface that has hits with nodes over the part that is seen."""
+def lay_grid(still: Still, *traced: Traced, nodes: int, share: float = 1.0) -> LightGrid:
+    """Cover every matte surface that has hits with nodes over the part that is seen.
+
+    share: of the hits, each way, that the nodes must span; the others, in mirrors and lenses far aside, take the rim's light.
+    """
     count = len(still.media_of)
     flats = len(still.flats)
     spans = np.tile([np.inf, -np.inf, np.inf, -np.inf], (count * VARIANTS, 1))
@@ -115,6 +118,8 @@ def lay_grid(still: Still, *traced: Traced, nodes: int) -> LightGrid:
         _measure(part.hits, spans, weight, coat)
         if is_mesh.any():
             _use_corners(still, part.hits, is_mesh, used)
+    if share < 1.0:
+        _narrow(spans, traced[0].hits, weight, share)
     begin = np.full(count * VARIANTS, -1, np.int64)
     places: list[Array] = []
     weights: list[Array] = []
@@ -151,6 +156,23 @@ def lay_grid(still: Still, *traced: Traced, nodes: int) -> LightGrid:
         nodes=nodes, spans=spans, begin=begin, corner_of=corner_of, grids=grids, places=joined,
         weights=np.concatenate([np.empty(0), *weights]).astype(np.float32),
     )  # fmt: skip
+
+
+FEW_HITS = 200
+
+
+def _narrow(spans: Array, hits: NDArray[np.float32], weight: Array, share: float) -> None:
+    """Draw spans in to where a share of the hits lies, each way; surfaces with few hits keep theirs."""
+    matte = hits[hits[:, 13] == MATTE][::3]
+    ids = matte[:, 9].astype(np.int64)
+    for k in np.flatnonzero(weight > 0).tolist():
+        mine = matte[ids == k]
+        if len(mine) < FEW_HITS:
+            continue
+        low, high = np.quantile(mine[:, 10:12], [(1 - share) / 2, (1 + share) / 2], axis=0)
+        margin = 0.02 * (high - low)
+        spans[k, 0], spans[k, 2] = np.maximum(spans[k, [0, 2]], low - margin)
+        spans[k, 1], spans[k, 3] = np.minimum(spans[k, [1, 3]], high + margin)
 
 
 def _vertices_of(still: Still, body: int) -> NDArray[np.int64]:

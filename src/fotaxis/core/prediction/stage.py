@@ -18,12 +18,11 @@ from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.layers import CURVE, ROOM_KEY, Layers
-from fotaxis.core.prediction.lighting import DRAFT, Lighting, lighting
+from fotaxis.core.prediction.lighting import Lighting, draft_lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import SUBJECT, still_set
 from fotaxis.core.prediction.through_lens import (
     as_seen,
-    blurred,
     coverage,
     defocus,
     finished,
@@ -32,6 +31,7 @@ from fotaxis.core.prediction.through_lens import (
     look_about,
     meets,
     node_values,
+    quickly_blurred,
     some_pixels,
 )
 from fotaxis.core.prediction.walk import (
@@ -47,8 +47,11 @@ from fotaxis.core.prediction.walk import (
 )
 from fotaxis.core.values import Array, Picture
 
-DRAFT_NODES = 10
+DRAFT_NODES = ((2, 24), (4, 18), (6, 14), (24, 10))
+"""While something is dragged: up to so many lights, cards and sheets, light is worked out at so many nodes across a surface."""
+
 KEPT_TURNS = 2
+SPANNED = 0.97
 LEAST_NODES = 25
 """So many nodes at least across a surface in a picture at rest, however small: the rim of a pool of light is not smaller in it."""
 
@@ -68,6 +71,15 @@ WIDE_FAN = 6.0
 """Pixels between the nodes of blurred mirrors that are computed first, where the mirror is as blurred as fannodes.SHARP."""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draft:
+    """A coarse grid, where the hits lie in it, and a coarser one for light by way of the table."""
+
+    grid: LightGrid
+    at: InGrid
+    table_grid: LightGrid
+
+
 @dataclass(frozen=True, kw_only=True)
 class Stage:
     """A plan's still part traced for one picture size; lights may be moved without making it anew.
@@ -79,14 +91,26 @@ class Stage:
     traced: Traced
     draft_fans: FanNodes
     draft_spread: Traced
-    draft_grid: LightGrid
-    in_draft: InGrid
-    draft_table_grid: LightGrid
     width: int
     height: int
     _seen: dict[float, Traced] = field(default_factory=dict)
+    _drafts: dict[int, Draft] = field(default_factory=dict)
     _surround: list[Traced] = field(default_factory=list)
     _focus: dict[float, tuple[NDArray[np.float32], Defocus | None]] = field(default_factory=dict)
+
+    def draft(self, plan: Plan) -> Draft:
+        """The coarse grid for as many things as a plan has."""
+        things = len(plan.lights) + len(plan.cards)
+        nodes = next((nodes for most, nodes in DRAFT_NODES if things <= most), DRAFT_NODES[-1][1])
+        if nodes not in self._drafts:
+            grid = lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes, share=SPANNED)
+            coarse = lay_grid(
+                self.still, self.traced, self.draft_spread, nodes=max(2, nodes // NODES_PER_TABLE_NODE), share=SPANNED
+            )
+            located = locate(self.still, grid, self.traced)
+            at = with_fans(self.still, located, self.traced, self.draft_fans, first_node=len(grid.places))
+            self._drafts[nodes] = Draft(grid=grid, at=at, table_grid=coarse)
+        return self._drafts[nodes]
 
     def surround(self, plan: Plan) -> Traced:
         """What the lens has around the frame, see through_lens.look_about."""
@@ -138,7 +162,7 @@ class Stage:
     def fine_grid(self) -> LightGrid:
         """Grid over everything matte that is seen, directly or in a blurred mirror."""
         nodes = max(LEAST_NODES, max(self.width, self.height) // PIXELS_PER_NODE)
-        return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes)
+        return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes, share=SPANNED)
 
     @cached_property
     def fine_table_grid(self) -> LightGrid:
@@ -159,12 +183,8 @@ def set_stage(plan: Plan, *, width: int, height: int) -> Stage:
     spacing, rays, inner_rays = DRAFT_FAN
     fans = fan_nodes(still, traced.fans, spacing=spacing)
     spread_out = trace_fans(still, traced.fans[fans.rows], rays=rays, inner_rays=inner_rays, bands=small_bands)
-    grid = lay_grid(still, traced, spread_out, nodes=DRAFT_NODES)
-    table_grid = lay_grid(still, traced, spread_out, nodes=max(2, DRAFT_NODES // NODES_PER_TABLE_NODE))
-    at = with_fans(still, locate(still, grid, traced), traced, fans, first_node=len(grid.places))
     return Stage(
-        still=still, traced=traced, draft_fans=fans, draft_spread=spread_out, draft_grid=grid, in_draft=at,
-        draft_table_grid=table_grid, width=width, height=height,
+        still=still, traced=traced, draft_fans=fans, draft_spread=spread_out, width=width, height=height
     )  # fmt: skip
 
 
@@ -180,8 +200,8 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
 
     The plain way; `follow` gives the same picture faster and is held to this one by the tests.
     """
-    lit = lighting(plan, stage.still, DRAFT)
-    arriving = light_at_hits(stage.in_draft, _draft_nodes(stage, lit))
+    lit = draft_lighting(plan, stage.still)
+    arriving = light_at_hits(stage.draft(plan).at, _draft_nodes(stage, plan, lit))
     traced = stage.seen(plan)
     flat, _ = gathered(plan, lit.movables, traced, arriving)
     return layers_of(plan, stage, lit, flat)
@@ -196,16 +216,17 @@ def follow(
     Returns (height, width, 3) uint8 and (1 + lights, n, 3) float32. The lights are summed before the paths are walked:
     light adds up, so only the few pixels that are read apart need every light by itself.
     """
-    lit = lighting(plan, stage.still, DRAFT)
+    lit = draft_lighting(plan, stage.still)
     movables = lit.movables
-    nodes = _draft_nodes(stage, lit)
+    nodes = _draft_nodes(stage, plan, lit)
+    at = stage.draft(plan).at
     traced = stage.seen(plan)
     part, hits = traced.part(pixels)
-    read, _ = gathered(plan, movables, part, light_at_hits(stage.in_draft.part(hits), nodes))
+    read, _ = gathered(plan, movables, part, light_at_hits(stage.draft(plan).at.part(hits), nodes))
     summed, in_view = as_one_light(movables, gains[1:]), things_in_view(plan, movables)
     light = np.tensordot(gains.astype(np.float32), nodes, axes=(0, 1))
     levels = np.empty((stage.height * stage.width, 3), np.float32)
-    in_bands(lambda a, b: relight.paint(summed, in_view, traced, light, stage.in_draft, gains[0], a, b, levels), len(levels))
+    in_bands(lambda a, b: relight.paint(summed, in_view, traced, light, at, gains[0], a, b, levels), len(levels))
     return _through_lens(stage, plan, lit, nodes, levels, gains, pixels, read)
 
 
@@ -228,25 +249,26 @@ def _through_lens(
     veil = None
     if plan.before_lens.glare:
         part, hits = traced.part(some_pixels(width, height))
-        flat, _ = gathered(plan, lit.movables, part, light_at_hits(stage.in_draft.part(hits), nodes))
+        flat, _ = gathered(plan, lit.movables, part, light_at_hits(stage.draft(plan).at.part(hits), nodes))
         by_layer = glare(plan, lit, part, flat, meets(plan, lit, part), stage.surround(plan))
         read += node_values(by_layer, pixels, width=width, height=height)
         veil = np.tensordot(gains, by_layer, axes=(0, 0))
     if spread is not None:
         if share is not None:
             picture, share = picture * share[:, :, None], None
-        picture = blurred(spread, picture[None])[0]
+        picture = quickly_blurred(spread, np.ascontiguousarray(picture))
     return finished(picture, share, veil, CURVE), read
 
 
-def _draft_nodes(stage: Stage, lit: Lighting) -> NDArray[np.float32]:
+def _draft_nodes(stage: Stage, plan: Plan, lit: Lighting) -> NDArray[np.float32]:
     """What the nodes of the coarse grid and of the draft's fans show, (g, 1 + lights, 3)."""
-    arriving = lit.direct(stage.draft_grid.places) + table_nodes(lit, stage.draft_table_grid, stage.draft_grid)
+    grid, table_grid = stage.draft(plan).grid, stage.draft(plan).table_grid
+    arriving = lit.direct(grid.places) + table_nodes(lit, table_grid, grid)
     shown = as_shown(arriving)
     if not len(stage.draft_fans.rows):
         return shown
     rows = stage.traced.fans[stage.draft_fans.rows]
-    light = fans_show(lit, stage.draft_grid, shown, rows, stage.draft_spread, rays=DRAFT_FAN[1])
+    light = fans_show(lit, grid, shown, rows, stage.draft_spread, rays=DRAFT_FAN[1])
     every = np.arange(len(light))
     light = calmed(stage.draft_fans, with_returns(stage.still, stage.draft_spread, stage.draft_fans, every, light))
     return np.concatenate([shown, light])

@@ -1,4 +1,4 @@
-// Pictures while something is dragged: one wish in flight, always the newest next.
+// Pictures while something is dragged: every wish is sent at once; the server paints the newest it has and drops the others.
 import { unpack } from "./api.js";
 
 export class Live {
@@ -38,7 +38,7 @@ export class Live {
   }
 
   send() {
-    if (!this.next || this.flying.size > 0 || this.socket.readyState !== WebSocket.OPEN) return;
+    if (!this.next || this.socket.readyState !== WebSocket.OPEN) return;
     const seq = ++this.seq;
     this.flying.set(seq, this.next.about);
     this.socket.send(JSON.stringify({ seq, ...this.next.wish }));
@@ -48,8 +48,7 @@ export class Live {
   async received(data) {
     const { header, payload } = unpack(data);
     const about = this.flying.get(header.seq);
-    this.flying.delete(header.seq);
-    this.send();
+    for (const seq of this.flying.keys()) if (seq <= header.seq) this.flying.delete(seq);
     if (header.seq <= (this.stale ?? 0)) return;
     if (header.problem) {
       this.onProblem(header.problem);
