@@ -47,8 +47,10 @@ from fotaxis.core.prediction.walk import (
 )
 from fotaxis.core.values import Array, Picture
 
-DRAFT_NODES = ((2, 24), (4, 18), (6, 14), (24, 10))
-"""While something is dragged: up to so many lights, cards and sheets, light is worked out at so many nodes across a surface."""
+DRAFT_NODES = ((2, 24), (4, 18), (7, 14), (1000, 10))
+SHINY_COUNTS, SHEET_COUNTS = 6, 2
+"""While something is dragged: up to so many lights and cards light is worked out at so many nodes across a surface; a shiny card
+costs as much as six, a sheet as two."""
 
 KEPT_TURNS = 2
 SPANNED = 0.97
@@ -100,13 +102,12 @@ class Stage:
 
     def draft(self, plan: Plan) -> Draft:
         """The coarse grid for as many things as a plan has."""
-        things = len(plan.lights) + len(plan.cards)
-        nodes = next((nodes for most, nodes in DRAFT_NODES if things <= most), DRAFT_NODES[-1][1])
+        finishes = [card.finish for card in plan.cards]
+        costs = [SHINY_COUNTS if f.gloss.green else SHEET_COUNTS if f.passed else 1 for f in finishes]
+        nodes = next(nodes for most, nodes in DRAFT_NODES if len(plan.lights) + sum(costs) <= most)
         if nodes not in self._drafts:
             grid = lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes, share=SPANNED)
-            coarse = lay_grid(
-                self.still, self.traced, self.draft_spread, nodes=max(2, nodes // NODES_PER_TABLE_NODE), share=SPANNED
-            )
+            coarse = lay_grid(self.still, self.traced, self.draft_spread, nodes=max(5, nodes // 4), share=SPANNED)
             located = locate(self.still, grid, self.traced)
             at = with_fans(self.still, located, self.traced, self.draft_fans, first_node=len(grid.places))
             self._drafts[nodes] = Draft(grid=grid, at=at, table_grid=coarse)

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.camera.before_lens import LEAST_FRONT_M, glare_spread
+from fotaxis.core.camera.before_lens import LEAST_FRONT_M, BeforeLens, glare_spread
 from fotaxis.core.camera.defocus import Defocus, circle_radius_px
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight
@@ -76,8 +76,10 @@ def quickly_blurred(spread: Defocus, picture: NDArray[np.float32]) -> NDArray[np
     half = spread.half
     small = np.empty((1, *half.radius.shape, 3), np.float32)
     in_bands(lambda a, b: spread.halved(picture, a, b, small), small.shape[1], least=16)
-    soft = np.empty_like(small)
     busy = half.busy(small)
+    if not busy.any():
+        return picture
+    soft = np.empty_like(small)
     in_bands(lambda a, b: half.behind_rows(small, busy, a, b, soft), small.shape[1], least=8)
     out = np.empty_like(picture)
     in_bands(lambda a, b: spread.joined(picture, soft, a, b, out), len(picture), least=16)
@@ -89,10 +91,18 @@ def coverage(plan: Plan, *, width: int, height: int) -> NDArray[np.float32] | No
     kit = plan.before_lens
     if not (kit.mask or kit.hood):
         return None
-    half_w, half_h = plan.camera.half_field
+    shades = BeforeLens(mask=kit.mask, hood=kit.hood)
+    return _coverage(shades, plan.camera.half_field, front_m(plan), width, height)
+
+
+@lru_cache(maxsize=8)
+def _coverage(
+    kit: BeforeLens, half_field: tuple[float, float], front: float, width: int, height: int
+) -> NDArray[np.float32] | None:
+    half_w, half_h = half_field
     x = (2 * (np.arange(width) + 0.5) / width - 1) * half_w
     y = (1 - 2 * (np.arange(height) + 0.5) / height) * half_h
-    share = kit.open_share(x[None, :] + 0 * y[:, None], y[:, None] + 0 * x[None, :], front_m=front_m(plan))
+    share = kit.open_share(x[None, :] + 0 * y[:, None], y[:, None] + 0 * x[None, :], front_m=front)
     return None if share.min() == 1 else share.astype(np.float32)
 
 
