@@ -120,22 +120,7 @@ def _measure(desk: Desk, folder: Path) -> None:
             print(line(what, drag, wanted=f"({wanted} a second wanted; {stolen:.0%} of the processors stolen)"))
     file = folder / "shot.json"
     file.write_text(json.dumps(eight_things()))
-    desk.import_file(file)
-    desk.page.wait_for_url("**/shots/*")
-    desk.settled()
-    desk.page.evaluate(KEEP)
-    face = desk.page.locator("#floor .thing[data-key=left] .face").bounding_box()
-    x, y = face["x"] + face["width"] / 2, face["y"] + face["height"] / 2
-    mouse = desk.page.mouse
-    mouse.move(x, y)
-    mouse.down()
-    with Stolen() as stolen:
-        for i in range(MOVES):
-            mouse.move(x + 30 * (i % 60) / 60, y + 40 * (i % 80) / 80)
-            desk.page.wait_for_timeout(12)
-    mouse.up()
-    desk.settled()
-    drag = desk.page.evaluate("window.drag")[10:]
+    drag, _, stolen = _dragged(desk, file)
     desk.page.keyboard.press("Escape")
     desk.page.keyboard.press("1")
     for i in range(60):
@@ -143,8 +128,6 @@ def _measure(desk: Desk, folder: Path) -> None:
         desk.page.wait_for_timeout(20)
     mixed = desk.page.evaluate("window.mixed")[5:]
     size = desk.page.evaluate("[document.getElementById('frame').width, document.getElementById('frame').height]")
-    print(
-        f"In the browser, eight movable things; {stolen.share:.0%} of the processors' time went to other machines meanwhile"
-    )
+    print(f"In the browser, eight movable things; {stolen:.0%} of the processors' time went to other machines meanwhile")
     print(line(f"pointer to new pixels, 320 x 400, {len(drag)} pictures", drag, wanted="(50, 80 wanted)"))
     print(line(f"power to new pixels, {size[0]} x {size[1]}", mixed, wanted="(16 wanted)"))
