@@ -216,3 +216,19 @@ def test_following_a_drag_gives_the_draft_and_the_same_reading():
     assert np.abs(picture.astype(int) - develop(layers, gains).astype(int)).max() <= 1
     assert picture.max() > 200
     assert read == approx(layers.pictures.reshape(4, -1, 3)[:, pixels], rel=1e-6)
+
+
+def test_the_draft_of_a_few_things_has_its_light_where_it_is_seen():
+    # Most of what is seen of a surface is spanned, whatever few hits far aside would ask for; a picture at rest spans all.
+    stage = set_stage(scenes.plan(), width=96, height=SIDE)
+    draft, fine = stage.draft(scenes.plan(lights=(), cards=())).grid, stage.fine_grid
+    hits = stage.traced.hits
+    matte = hits[:, 13] == 0
+    for k in np.unique(hits[matte, 9].astype(int)):
+        mine = hits[matte & (hits[:, 9] == k)]
+        if len(mine) < 1000 or fine.begin[k] < 0:
+            continue
+        for grid, share in ((draft, 0.95), (fine, 1.0)):
+            low_u, high_u, low_v, high_v = grid.spans[k]
+            assert np.mean((mine[:, 10] >= low_u - 1e-6) & (mine[:, 10] <= high_u + 1e-6)) >= share
+            assert np.mean((mine[:, 11] >= low_v - 1e-6) & (mine[:, 11] <= high_v + 1e-6)) >= share

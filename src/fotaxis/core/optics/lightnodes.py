@@ -158,15 +158,16 @@ def lay_grid(still: Still, *traced: Traced, nodes: int, share: float = 1.0) -> L
     )  # fmt: skip
 
 
-FEW_HITS = 200
+FEW_HITS, EACH = 200, 5
+"""Every fifth hit tells where the others lie."""
 
 
 def _narrow(spans: Array, hits: NDArray[np.float32], weight: Array, share: float) -> None:
     """Draw spans in to where a share of the hits lies, each way; surfaces with few hits keep theirs."""
-    matte = hits[hits[:, 13] == MATTE][::3]
+    matte = hits[hits[:, 13] == MATTE]
     ids = matte[:, 9].astype(np.int64)
     for k in np.flatnonzero(weight > 0).tolist():
-        mine = matte[ids == k]
+        mine = matte[ids == k][::EACH]
         if len(mine) < FEW_HITS:
             continue
         low, high = np.quantile(mine[:, 10:12], [(1 - share) / 2, (1 + share) / 2], axis=0)

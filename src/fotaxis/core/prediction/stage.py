@@ -163,7 +163,7 @@ class Stage:
     def fine_grid(self) -> LightGrid:
         """Grid over everything matte that is seen, directly or in a blurred mirror."""
         nodes = max(LEAST_NODES, max(self.width, self.height) // PIXELS_PER_NODE)
-        return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes, share=SPANNED)
+        return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes)
 
     @cached_property
     def fine_table_grid(self) -> LightGrid:
