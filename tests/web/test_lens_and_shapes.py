@@ -122,6 +122,9 @@ def test_the_light_page_shows_every_shape(alder):
     text = alder.get("/lights", json=False).text
     for shape in SHAPES:
         assert f"<strong>{shape.name}</strong>" in text
+    grids = [text.split(f"<strong>grid {angle}°</strong>")[1].split("stops at 1 m")[0] for angle in (10, 20, 40)]
+    losses = [float(words.rsplit("−", 1)[1]) for words in grids]
+    assert losses[0] > losses[1] > losses[2] > 0  # the tighter the grid, the more of the dish it hides
     slats = picture(alder, "shape", "mask: slats")
     assert np.ptp(slats[60:130, 140].mean(axis=1)) > 60  # bars across the wall
     red = picture(alder, "shape", "LED hue 0°")[20:60, 120:180].mean(axis=(0, 1))

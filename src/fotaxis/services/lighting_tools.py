@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 
 from fotaxis.core.camera.scales import stops_name
 from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry import facing
+from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.layers import develop
-from fotaxis.core.prediction.lightshapes import SHAPES
+from fotaxis.core.prediction.lightshapes import SHAPES, Shape
 from fotaxis.core.prediction.lightswatch import light_plan
 from fotaxis.core.prediction.rest import predict
 from fotaxis.core.sources.colour import GELS, Gel
 from fotaxis.core.sources.finishes import CARDS, NETS, SHEETS
 from fotaxis.core.sources.heads import HEADS, Head
 from fotaxis.core.sources.patterns import LAMBERT
+from fotaxis.core.sources.things import Light
 from fotaxis.services.materials import SWATCH_SIDE, Entry
 from fotaxis.services.ports import NotFound
 
@@ -31,7 +35,7 @@ def groups() -> list[tuple[str, list[Entry]]]:
     return [
         ("Heads", [Entry(kind="head", name=head.name, words=head.words, figures=_figures(head)) for head in HEADS]),
         *(
-            (title, [Entry(kind="shape", name=s.name, words=s.words, figures=s.figures) for s in some])
+            (title, [Entry(kind="shape", name=s.name, words=s.words, figures=_shaped(s)) for s in some])
             for title, some in shapes.items()
         ),
         *(
@@ -40,6 +44,23 @@ def groups() -> list[tuple[str, list[Entry]]]:
         ),
         ("Gels", [Entry(kind="gel", name=g.name, words=g.words, figures=_gel(g)) for g in GELS]),
     ]
+
+
+@lru_cache(maxsize=64)
+def _shaped(shape: Shape) -> str:
+    """A shape's figures, and what a grid takes from its light as metered on the axis a metre away."""
+    light = shape.lights[0]
+    if not light.grid_angle_rad:
+        return shape.figures
+    lost = math.log2(_metered(light) / _metered(replace(light, grid_angle_rad=0.0)))
+    return " · ".join(part for part in (shape.figures, f"{stops_name(lost)} stops at 1 m") if part)
+
+
+def _metered(light: Light) -> float:
+    """Light on a flat receptor a metre before a light, on its axis."""
+    plan = replace(light_plan("shape", SHAPES[0].name), lights=(light,), cards=(), background=None)
+    _, _, front = facing.axes(turn_rad=light.stance.turn_rad, tilt_rad=light.stance.tilt_rad)
+    return float(meter.arriving_lux_s(plan, place=light.stance.place.array() + front, normal=-front)[0])
 
 
 def _gel(gel: Gel) -> str:
