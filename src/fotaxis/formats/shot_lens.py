@@ -13,7 +13,7 @@ from fotaxis.core.camera.before_lens import BeforeLens, Opening, Polariser
 from fotaxis.core.camera.view import Camera
 from fotaxis.formats.shot_parts import Part, Positive
 
-AIM, DISTANCE, ALL_SHARP = "aim", "distance", "all sharp"
+DISTANCE, ALL_SHARP = "distance", "all sharp"
 
 
 class PolariserPart(Part):

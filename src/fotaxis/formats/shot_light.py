@@ -14,11 +14,11 @@ from fotaxis.core.sources.calibration import Calibration, Candela, GuideNumber, 
 from fotaxis.core.sources.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
 from fotaxis.core.sources.finishes import FINISH, NETS, SHEETS, Finish
 from fotaxis.core.sources.gates import Gate
-from fotaxis.core.sources.heads import DAYLIGHT_K, HEAD, HEADS, SUN, Head
+from fotaxis.core.sources.heads import DAYLIGHT_K, HEAD, HEADS, Head
 from fotaxis.core.sources.patterns import FLAT_TOP, TABLE, Pattern
 from fotaxis.core.sources.power import PowerRange
-from fotaxis.core.sources.sun import SUN_DIAMETER_RAD, Sun, sun_at
-from fotaxis.core.sources.things import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance
+from fotaxis.core.sources.sun import Sun, sun_at
+from fotaxis.core.sources.things import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
 from fotaxis.core.values import Point
 from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, named
 
@@ -307,21 +307,14 @@ class SunPart(Part):
 
     def value(self) -> Light:
         sun = self.sun()
-        up = sun.elevation_rad > 0
-        side = sun.bearing_rad - math.radians(self.looks_deg)
-        flat = SUN_AWAY_M * math.cos(sun.elevation_rad)
-        place = Point(x_m=flat * math.sin(side), y_m=SUN_AWAY_M * math.sin(sun.elevation_rad), z_m=-flat * math.cos(side))
-        turn = (math.atan2(-place.x_m, -place.z_m)) if flat > 1e-6 else 0.0
         candela = max(sun.illuminance_lux, 1e-3) * SUN_AWAY_M**2
-        return Lamp(
-            key=self.key, name=self.name, stance=Stance(place=place, turn_rad=turn, tilt_rad=-sun.elevation_rad), head=SUN,
-            diameter_m=2 * SUN_AWAY_M * math.tan(SUN_DIAMETER_RAD / 2),
-            emission=Emission(
-                calibration=Candela(value=candela), power_stops=self.power_stops, on=self.on and up, continuous=True,
-                colour_k=max(sun.colour_k, COLDEST_K), gels=known_gels(tuple(self.gels)),
-                power_range=PowerRange(lowest_stops=10, steps_per_stop=3),
-            ),
+        emission = Emission(
+            calibration=Candela(value=candela), power_stops=self.power_stops, on=self.on and sun.elevation_rad > 0, continuous=True,
+            colour_k=max(sun.colour_k, COLDEST_K), gels=known_gels(tuple(self.gels)),
+            power_range=PowerRange(lowest_stops=10, steps_per_stop=3),
         )  # fmt: skip
+        side = sun.bearing_rad - math.radians(self.looks_deg)
+        return sun_lamp(key=self.key, name=self.name, sun=sun, side_rad=side, away_m=SUN_AWAY_M, emission=emission)
 
 
 class FlatPart(ThingPart):

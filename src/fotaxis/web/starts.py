@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from fotaxis.core.camera.before_lens import CLEAN_LENS_GLARE
 from fotaxis.core.errors import FormatError
 from fotaxis.core.sources.finishes import CARDS, FINISH, NETS, SHEETS, Finish
 from fotaxis.core.sources.heads import HEAD, HEADS, Head
@@ -49,7 +50,7 @@ def start_document(start: str) -> dict[str, Any]:
             "distance_cm": 75 if jar else 150, "height_cm": top / 2 + 4, "aim_height_cm": top / 2 + 4,
             "focal_length_mm": 100,
         },
-        "lens": {"glare_percent": 1},
+        "lens": {"glare_percent": 100 * CLEAN_LENS_GLARE},
         "exposure": {"iso": 100, "shutter_s": 2.0**-7, "f_number": 8.0},
         "lights": [],
     }  # fmt: skip

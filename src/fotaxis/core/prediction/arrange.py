@@ -73,14 +73,22 @@ def movable_set(
     cells: samples of a light, about how many parts of a card; sheet: samples of a sheet, cells along its long side, samples of
     a shiny card; rays: see Movables.
     """
+    gates = {i: (light, light.gate) for i, light in enumerate(plan.lights) if isinstance(light, Lamp) and light.gate}
+    gate_row = {i: row for row, i in enumerate(gates)}
     made = [
-        _light(i, part, max(LEAST_SAMPLES, 2 * cells // count) if count > 1 else cells, plan.white_k, share, gate)
-        for (i, light), gate in zip(enumerate(plan.lights), _gate_rows(plan), strict=True)
+        _light(
+            i,
+            part,
+            max(LEAST_SAMPLES, 2 * cells // count) if count > 1 else cells,
+            plan.white_k,
+            share,
+            gate_row.get(i, -1),
+        )
+        for i, light in enumerate(plan.lights)
         for count, share, part in places_of(light)
     ]
     made += [_card(part, card_cells or cells, sheet, plan.subject) for card in plan.cards for part in strips_of(card)]
     made += [_door(row) for light in plan.lights if isinstance(light, Lamp) for row in door_rows(light)]
-    gates = [light.gate for light in plan.lights if isinstance(light, Lamp) and light.gate]
     faces = len(made)
     most = max((len(face.samples) for face in made), default=1)
     most_cells = max((face.cells[0] * face.cells[1] for face in made), default=1)
@@ -97,8 +105,10 @@ def movable_set(
         gain=column("gain", 3),
         shape=column("shape", 7),
         beams=column("beam", BEAM_STEPS + 1),
-        gates=np.array([gate.table() for gate in gates]).reshape(-1, GATE_NODES, GATE_NODES),
-        gate_of=_gate_reaches(plan),
+        gates=np.array([gate.table() for _, gate in gates.values()]).reshape(-1, GATE_NODES, GATE_NODES),
+        gate_of=np.array(
+            [(RIM * math.tan(lamp.head.pattern.half_rad), gate.focus_m) for lamp, gate in gates.values()]
+        ).reshape(-1, 2),
         albedo=column("albedo", 3),
         through=column("through", 3),
         lobes=column("lobes", LOBE_COLUMNS),
@@ -243,20 +253,6 @@ def _inside(places: Array, outline: Array | None, hole_u: float, hole_v: float) 
     if hole_u:
         on &= (u / hole_u) ** 2 + (v / hole_v) ** 2 >= 1
     return places[on] if on.any() else places[len(places) // 2 :][:1]
-
-
-def _gate_rows(plan: Plan) -> list[int]:
-    """The row of each light's gate, -1 for none."""
-    has = [isinstance(light, Lamp) and light.gate is not None for light in plan.lights]
-    return [sum(has[:i]) if gate else -1 for i, gate in enumerate(has)]
-
-
-def _gate_reaches(plan: Plan) -> Array:
-    """Tangent at the rim of each gate's table, and where its image is sharp, (g, 2)."""
-    lamps = [light for light in plan.lights if isinstance(light, Lamp) and light.gate]
-    return np.array([
-        (RIM * math.tan(lamp.head.pattern.half_rad), lamp.gate.focus_m) for lamp in lamps if lamp.gate
-    ]).reshape(-1, 2)  # fmt: skip
 
 
 def _row(thing: Light | Card, kind: float, outline: Array | None = None, hole_m: float = 0.0) -> Array:

@@ -95,21 +95,23 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
         for k in np.flatnonzero(lit.movables.light == light)
         for product, body in bodies.items()
     ]
-    parts, loose = np.zeros((len(jobs), *size, 3)), np.zeros((len(jobs), *size, 3))
 
-    def work(begin: int, end: int) -> None:
-        for i in range(begin, end):
-            _, k, product, body = jobs[i]
+    def work(begin: int, end: int) -> Array:
+        """What some of the jobs add to the fields: a lamp that is moved has many, so none keeps its own."""
+        sums = np.zeros((len(numbers), *size, 3))
+        for n, k, product, body in jobs[begin:end]:
+            part, loose = np.zeros((*size, 3)), np.zeros((*size, 3))
             add_caustic(
                 lit.still, lit.movables, k, product, body, samples=SAMPLES, columns=COLUMNS, rows=ROWS, left=-half_w,
-                back=-half_d, cell=cell, field=parts[i], loose=loose[i],
+                back=-half_d, cell=cell, field=part, loose=loose,
             )  # fmt: skip
+            whole = gaussian_filter(part, (BLUR_CELLS, BLUR_CELLS, 0)) + gaussian_filter(
+                loose, (LOOSE_CELLS, LOOSE_CELLS, 0)
+            )
+            sums[n] += whole * lit.movables.gain[k] / cell**2
+        return sums
 
-    in_bands(work, len(jobs), least=1)
-    fields = np.zeros((len(numbers), *size, 3))
-    for (n, k, _, _), part, rest in zip(jobs, parts, loose, strict=True):
-        whole = gaussian_filter(part, (BLUR_CELLS, BLUR_CELLS, 0)) + gaussian_filter(rest, (LOOSE_CELLS, LOOSE_CELLS, 0))
-        fields[n] += whole * lit.movables.gain[k] / cell**2
+    fields = np.sum(in_bands(work, len(jobs), least=1), axis=0)
     bounds = lit.still.bounds.copy()
     bounds[np.isin(lit.still.bodies[:, PRODUCT], [*bodies]), 3:5] = NOWHERE_M
     without = Lighting(still=lit.still._replace(bounds=bounds), movables=lit.movables, table=None, lights=lit.lights)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.camera.exposure import Exposure, encode_srgb
+from fotaxis.core.camera.exposure import encode_srgb
 from fotaxis.core.kernel import kernel
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
@@ -36,24 +36,24 @@ class Layers:
         return self.pictures.shape[2], self.pictures.shape[1]
 
 
-def layer_gains(plan: Plan, *, exposure: Exposure | None = None) -> Array:
+def layer_gains(plan: Plan) -> Array:
     """What each layer is multiplied by in the planned picture, (1 + lights,) float64; 0 for a light that is off.
 
     Raises DomainError when a flash is on and the shutter is faster than sync.
     """
-    exposure = exposure or plan.exposure
-    gains = [exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux]
-    for light in plan.lights:
-        e = light.emission
-        gains.append(exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous) if e.on else 0.0)
-    return np.array(gains) * plan.before_lens.transmission
+    return np.array([room_gain(plan), *(light_gain(plan, light) if light.emission.on else 0.0 for light in plan.lights)])
 
 
-def light_gain(plan: Plan, light: Light) -> float:
-    """As layer_gains, for one light, as if it were on."""
+def room_gain(plan: Plan) -> float:
+    """As layer_gains, for the room."""
+    return plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux * plan.before_lens.transmission
+
+
+def light_gain(plan: Plan, light: Light, *, power_stops: float | None = None) -> float:
+    """As layer_gains, for one light, as if it were on; power_stops: in place of its own power."""
     e = light.emission
-    gain = plan.exposure.layer_gain(power_stops=e.power_stops, continuous=e.continuous)
-    return gain * plan.before_lens.transmission
+    power = e.power_stops if power_stops is None else power_stops
+    return plan.exposure.layer_gain(power_stops=power, continuous=e.continuous) * plan.before_lens.transmission
 
 
 @kernel

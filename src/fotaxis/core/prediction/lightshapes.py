@@ -7,16 +7,18 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 from fotaxis.core.sources.calibration import Candela
-from fotaxis.core.sources.colour import hue_rgb
+from fotaxis.core.sources.colour import COLDEST_K, hue_rgb
 from fotaxis.core.sources.finishes import FINISH
 from fotaxis.core.sources.gates import MASKS, OPEN_GATE, Gate
-from fotaxis.core.sources.heads import HEAD, SUN
-from fotaxis.core.sources.sun import SUN_DIAMETER_RAD, sun_at
-from fotaxis.core.sources.things import Card, Emission, Lamp, Light, Panel, Stance
+from fotaxis.core.sources.heads import HEAD
+from fotaxis.core.sources.sun import sun_at
+from fotaxis.core.sources.things import Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
 from fotaxis.core.values import Point
 
 FULL = Emission(calibration=Candela(value=1000), power_stops=0)
 BEFORE = (0.42, 0.3, 0.35, -159.0, -14.0)
+"""Place, turn and tilt of a lamp that lights the wall beside the bottle."""
+
 FARTHER = (0.95, 0.3, 0.45, -115.0, -10.0)
 BESIDE = (-0.75, 0.12, 0.12, 84.0, 0.0)
 
@@ -33,24 +35,26 @@ class Shape:
     cards: tuple[Card, ...] = ()
 
 
-def _stance(x: float, y: float, z: float, turn: float, tilt: float = 0.0) -> Stance:
+def stance(x: float, y: float, z: float, turn: float, tilt: float = 0.0) -> Stance:
+    """Place in metres, turn and tilt in degrees."""
     return Stance(place=Point(x_m=x, y_m=y, z_m=z), turn_rad=math.radians(turn), tilt_rad=math.radians(tilt))
 
 
 def _box(width: float, height: float, **more: object) -> Panel:
     made = {"gradient": "core", "gradient_stops": 1.0, "emission": FULL, **more}
-    return Panel(key="light", name="box", stance=_stance(*FARTHER), width_m=width, height_m=height, **made)  # type: ignore[arg-type]
+    return Panel(key="light", name="box", stance=stance(*FARTHER), width_m=width, height_m=height, **made)  # type: ignore[arg-type]
 
 
 def _head(name: str = "dish 65°", **more: object) -> Lamp:
     kind = HEAD[name]
-    made = {"stance": _stance(*BEFORE), "diameter_m": kind.diameter_m, "emission": FULL, **more}
+    made = {"stance": stance(*BEFORE), "diameter_m": kind.diameter_m, "emission": FULL, **more}
     return Lamp(key="light", name=name, head=kind, **made)  # type: ignore[arg-type]
 
 
-def _card(finish: str, x: float, y: float, z: float, turn: float, width: float, height: float, **more: object) -> Card:
+def card(finish: str, x: float, y: float, z: float, turn: float, width: float, height: float, **more: object) -> Card:
+    """A card, sheet or net by the name of its finish."""
     return Card(
-        key="card", name=finish, stance=_stance(x, y, z, turn), width_m=width, height_m=height, finish=FINISH[finish],
+        key="card", name=finish, stance=stance(x, y, z, turn), width_m=width, height_m=height, finish=FINISH[finish],
         **more,  # type: ignore[arg-type]
     )  # fmt: skip
 
@@ -61,16 +65,8 @@ def _spot(**gate: object) -> Lamp:
 
 def _sun(hour: float) -> Lamp:
     sun = sun_at(latitude_deg=52, longitude_deg=10, when=datetime(2026, 6, 21, int(hour), int(hour % 1 * 60), tzinfo=UTC))
-    away = 20.0
-    side = math.radians(155)
-    flat = away * math.cos(sun.elevation_rad)
-    place = Point(x_m=flat * math.sin(side), y_m=away * math.sin(sun.elevation_rad), z_m=-flat * math.cos(side))
-    turn = math.atan2(-place.x_m, -place.z_m)
-    return Lamp(
-        key="light", name="sun", stance=Stance(place=place, turn_rad=turn, tilt_rad=-sun.elevation_rad), head=SUN,
-        diameter_m=2 * away * math.tan(SUN_DIAMETER_RAD / 2),
-        emission=replace(FULL, continuous=True, colour_k=max(1700.0, sun.colour_k)),
-    )  # fmt: skip
+    emission = replace(FULL, continuous=True, colour_k=max(COLDEST_K, sun.colour_k))
+    return sun_lamp(key="light", name="sun", sun=sun, side_rad=math.radians(155), away_m=20.0, emission=emission)
 
 
 BOXES, HEADS, CARDS = "Boxes and panels", "What shapes a head", "Cards for a purpose"
@@ -126,7 +122,7 @@ SHAPES = (
       for mask in MASKS if mask != OPEN_GATE),
     Shape(group=HEADS, name="torch moved", words="A torch led along while the shutter is open: a soft source as long as its way.",
           figures="60 cm during the exposure",
-          lights=(_head("torch", stance=_stance(0.15, 0.35, 0.3, -168, -20), to=_stance(0.55, 0.1, 0.3, -140, 5),
+          lights=(_head("torch", stance=stance(0.15, 0.35, 0.3, -168, -20), to=stance(0.55, 0.1, 0.3, -140, 5),
                         emission=replace(FULL, continuous=True)),)),
     *(Shape(group=HEADS, name=f"LED hue {hue}°", words=words, lights=(_head(emission=replace(FULL, hue_rad=math.radians(hue))),),
             figures=f"{math.log2(float(hue_rgb(hue_rad=math.radians(hue), saturation=1.0) @ (0.2126, 0.7152, 0.0722))):+.1f} stops"
@@ -137,14 +133,14 @@ SHAPES = (
                                 ("sun, evening", 18.5, "Low and warm: long shadows."))),
     Shape(group=CARDS, name="lens-hole card", figures="60 × 60 cm, hole 9 cm",
           words="A white card round the lens: the front of glass and foil mirrors one even face.",
-          lights=(_head(stance=_stance(0.7, 0.5, 0.2, 24, -18)),),
-          cards=(_card("white card", 0.1, 0.12, 0.98, 180, 0.6, 0.6, hole_m=0.09),)),
+          lights=(_head(stance=stance(0.7, 0.5, 0.2, 24, -18)),),
+          cards=(card("white card", 0.1, 0.12, 0.98, 180, 0.6, 0.6, hole_m=0.09),)),
     Shape(group=CARDS, name="card behind the bottle", words="Cut to its outline, behind it: throws light on through the liquid.",
-          lights=(_head(stance=_stance(-0.35, 0.45, 0.45, 142, -28)),),
-          cards=(_card("silver card", 0.12, 0.1, -0.12, 0, 0.09, 0.2, like_product=True),)),
+          lights=(_head(stance=stance(-0.35, 0.45, 0.45, 142, -28)),),
+          cards=(card("silver card", 0.12, 0.1, -0.12, 0, 0.09, 0.2, like_product=True),)),
     Shape(group=CARDS, name="curved reflector", words="A bent silver card gathers light into a brighter, smaller patch.",
-          lights=(_head(stance=_stance(*BESIDE)),),
-          cards=(_card("silver card", 0.3, 0.1, 0.1, -112, 0.3, 0.3, bend_rad=math.radians(60)),)),
+          lights=(_head(stance=stance(*BESIDE)),),
+          cards=(card("silver card", 0.3, 0.1, 0.1, -112, 0.3, 0.3, bend_rad=math.radians(60)),)),
 )  # fmt: skip
 
 SHAPE = {shape.name: shape for shape in SHAPES}

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-import math
-
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.optics.material import Skin
-from fotaxis.core.prediction.lightshapes import SHAPE
+from fotaxis.core.prediction.lightshapes import BEFORE, SHAPE, card, stance
 from fotaxis.core.prediction.plan import Background, Plan
 from fotaxis.core.prediction.subject import Subject, Turned
 from fotaxis.core.sources.calibration import Candela
 from fotaxis.core.sources.colour import GEL
 from fotaxis.core.sources.finishes import FINISH
 from fotaxis.core.sources.heads import HEAD
-from fotaxis.core.sources.things import Card, Emission, Lamp, Light, Stance
+from fotaxis.core.sources.things import Card, Emission, Lamp, Light
 from fotaxis.core.values import Point, Reflectance
 
 BOTTLE = Profile(
@@ -29,23 +27,15 @@ WALL = Background(
 )  # fmt: skip
 
 
-BEFORE = (0.42, 0.3, 0.35, -159.0, -14.0)
-"""Place, turn and tilt of a lamp that lights the wall beside the bottle."""
-
-
 def _lamp(head: str, x: float, y: float, z: float, turn: float, tilt: float = 0.0, gels: tuple[str, ...] = ()) -> Lamp:
     kind = HEAD[head]
     emission = Emission(
         calibration=Candela(value=1000), power_stops=0, continuous=kind.continuous, colour_k=kind.colour_k,
         gels=tuple(GEL[name] for name in gels),
     )  # fmt: skip
-    stance = Stance(place=Point(x_m=x, y_m=y, z_m=z), turn_rad=math.radians(turn), tilt_rad=math.radians(tilt))
-    return Lamp(key="light", name=head, stance=stance, head=kind, diameter_m=kind.diameter_m, emission=emission)
-
-
-def _card(name: str, x: float, y: float, z: float, turn: float, width: float, height: float) -> Card:
-    stance = Stance(place=Point(x_m=x, y_m=y, z_m=z), turn_rad=math.radians(turn), tilt_rad=0.0)
-    return Card(key="card", name=name, stance=stance, width_m=width, height_m=height, finish=FINISH[name])
+    return Lamp(
+        key="light", name=head, stance=stance(x, y, z, turn, tilt), head=kind, diameter_m=kind.diameter_m, emission=emission
+    )
 
 
 def light_plan(kind: str, name: str) -> Plan:
@@ -64,10 +54,10 @@ def light_plan(kind: str, name: str) -> Plan:
         return _plan((_lamp("dish 65°", *BEFORE, gels=(name,)),))
     group = FINISH[name].group
     if group == "sheet":
-        return _plan((_lamp("dish 65°", -0.62, 0.12, 0.12, 96),), (_card(name, -0.3, 0.1, 0.05, 96, 0.36, 0.5),))
+        return _plan((_lamp("dish 65°", -0.62, 0.12, 0.12, 96),), (card(name, -0.3, 0.1, 0.05, 96, 0.36, 0.5),))
     if group == "net":
-        return _plan((_lamp("dish 65°", *BEFORE),), (_card(name, 0.15, 0.15, -0.05, -159, 0.24, 0.7),))
-    return _plan((_lamp("dish 65°", -0.75, 0.12, 0.12, 84),), (_card(name, 0.3, 0.1, 0.1, -112, 0.3, 0.4),))
+        return _plan((_lamp("dish 65°", *BEFORE),), (card(name, 0.15, 0.15, -0.05, -159, 0.24, 0.7),))
+    return _plan((_lamp("dish 65°", -0.75, 0.12, 0.12, 84),), (card(name, 0.3, 0.1, 0.1, -112, 0.3, 0.4),))
 
 
 def _plan(lights: tuple[Light, ...], cards: tuple[Card, ...] = ()) -> Plan:

@@ -31,11 +31,9 @@ def strips_of(card: Card) -> list[Card]:
     for i in range(count):
         angle = ((i + 0.5) / count - 0.5) * card.bend_rad
         place = card.stance.place.array() + radius * (math.sin(angle) * across + (1 - math.cos(angle)) * front)
-        facing_ = math.cos(angle) * front - math.sin(angle) * across
-        stance = Stance(
-            place=_point(place), turn_rad=math.atan2(facing_[0], facing_[2]),
-            tilt_rad=math.asin(max(-1.0, min(1.0, float(facing_[1])))),
-        )  # fmt: skip
+        looks = math.cos(angle) * front - math.sin(angle) * across
+        turn, tilt = facing.aim(place=place, target=place + looks)
+        stance = Stance(place=_point(place), turn_rad=turn, tilt_rad=tilt)
         width = 2 * radius * math.tan(card.bend_rad / count / 2)
         made.append(replace(card, stance=stance, width_m=width, bend_rad=0.0))
     return made

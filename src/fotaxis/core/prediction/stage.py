@@ -52,8 +52,13 @@ SHINY_COUNTS, SHEET_COUNTS = 6, 2
 """While something is dragged: up to so many lights and cards light is worked out at so many nodes across a surface; a shiny card
 costs as much as six, a sheet as two."""
 
+LEAST_TABLE_NODES, DRAFT_PER_TABLE_NODE = 5, 4
+"""Then light by way of the table is worked out at so many fewer nodes, and at so many at least."""
+
 KEPT_TURNS = 2
 SPANNED = 0.97
+"""Of what is seen of a surface, each way, a draft's nodes span this share."""
+
 LEAST_NODES = 25
 """So many nodes at least across a surface in a picture at rest, however small: the rim of a pool of light is not smaller in it."""
 
@@ -107,7 +112,13 @@ class Stage:
         nodes = next(nodes for most, nodes in DRAFT_NODES if len(plan.lights) + sum(costs) <= most)
         if nodes not in self._drafts:
             grid = lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes, share=SPANNED)
-            coarse = lay_grid(self.still, self.traced, self.draft_spread, nodes=max(5, nodes // 4), share=SPANNED)
+            coarse = lay_grid(
+                self.still,
+                self.traced,
+                self.draft_spread,
+                nodes=max(LEAST_TABLE_NODES, nodes // DRAFT_PER_TABLE_NODE),
+                share=SPANNED,
+            )
             located = locate(self.still, grid, self.traced)
             at = with_fans(self.still, located, self.traced, self.draft_fans, first_node=len(grid.places))
             self._drafts[nodes] = Draft(grid=grid, at=at, table_grid=coarse)
@@ -202,7 +213,8 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
     The plain way; `follow` gives the same picture faster and is held to this one by the tests.
     """
     lit = draft_lighting(plan, stage.still)
-    arriving = light_at_hits(stage.draft(plan).at, _draft_nodes(stage, plan, lit))
+    draft = stage.draft(plan)
+    arriving = light_at_hits(draft.at, _draft_nodes(stage, draft, lit))
     traced = stage.seen(plan)
     flat, _ = gathered(plan, lit.movables, traced, arriving)
     return layers_of(plan, stage, lit, flat)
@@ -219,15 +231,15 @@ def follow(
     """
     lit = draft_lighting(plan, stage.still)
     movables = lit.movables
-    nodes = _draft_nodes(stage, plan, lit)
-    at = stage.draft(plan).at
+    draft = stage.draft(plan)
+    nodes = _draft_nodes(stage, draft, lit)
     traced = stage.seen(plan)
     part, hits = traced.part(pixels)
-    read, _ = gathered(plan, movables, part, light_at_hits(stage.draft(plan).at.part(hits), nodes))
+    read, _ = gathered(plan, movables, part, light_at_hits(draft.at.part(hits), nodes))
     summed, in_view = as_one_light(movables, gains[1:]), things_in_view(plan, movables)
     light = np.tensordot(gains.astype(np.float32), nodes, axes=(0, 1))
     levels = np.empty((stage.height * stage.width, 3), np.float32)
-    in_bands(lambda a, b: relight.paint(summed, in_view, traced, light, at, gains[0], a, b, levels), len(levels))
+    in_bands(lambda a, b: relight.paint(summed, in_view, traced, light, draft.at, gains[0], a, b, levels), len(levels))
     return _through_lens(stage, plan, lit, nodes, levels, gains, pixels, read)
 
 
@@ -261,10 +273,10 @@ def _through_lens(
     return finished(picture, share, veil, CURVE), read
 
 
-def _draft_nodes(stage: Stage, plan: Plan, lit: Lighting) -> NDArray[np.float32]:
+def _draft_nodes(stage: Stage, draft: Draft, lit: Lighting) -> NDArray[np.float32]:
     """What the nodes of the coarse grid and of the draft's fans show, (g, 1 + lights, 3)."""
-    grid, table_grid = stage.draft(plan).grid, stage.draft(plan).table_grid
-    arriving = lit.direct(grid.places) + table_nodes(lit, table_grid, grid)
+    grid = draft.grid
+    arriving = lit.direct(grid.places) + table_nodes(lit, draft.table_grid, grid)
     shown = as_shown(arriving)
     if not len(stage.draft_fans.rows):
         return shown

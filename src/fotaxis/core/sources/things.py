@@ -20,9 +20,10 @@ from fotaxis.core.sources.calibration import (
 from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K, Gel, hue_rgb, stops_lost, tint
 from fotaxis.core.sources.finishes import Finish
 from fotaxis.core.sources.gates import Gate
-from fotaxis.core.sources.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, Head
+from fotaxis.core.sources.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, SUN, Head
 from fotaxis.core.sources.patterns import FLAT_TOP, Shaping
 from fotaxis.core.sources.power import PowerRange
+from fotaxis.core.sources.sun import SUN_DIAMETER_RAD, Sun
 from fotaxis.core.values import Array, Point, require_finite, require_positive
 
 MAX_PANEL_M = 5.0
@@ -213,6 +214,20 @@ class Card:
 
 
 Light = Panel | Lamp
+
+
+def sun_lamp(*, key: str, name: str, sun: Sun, side_rad: float, away_m: float, emission: Emission) -> Lamp:
+    """The sun as a lamp so far away, as wide as it looks, turned to the product.
+
+    side_rad: how far right of where the camera looks it stands, as seen from above.
+    """
+    flat = away_m * math.cos(sun.elevation_rad)
+    place = Point(x_m=flat * math.sin(side_rad), y_m=away_m * math.sin(sun.elevation_rad), z_m=-flat * math.cos(side_rad))
+    turn = math.atan2(-place.x_m, -place.z_m) if flat > 1e-6 else 0.0
+    return Lamp(
+        key=key, name=name, stance=Stance(place=place, turn_rad=turn, tilt_rad=-sun.elevation_rad), head=SUN,
+        diameter_m=2 * away_m * math.tan(SUN_DIAMETER_RAD / 2), emission=emission,
+    )  # fmt: skip
 
 
 def half_size(thing: Light | Card) -> tuple[float, float]:

@@ -22,7 +22,7 @@ from fotaxis.core.camera.scales import (
     shutter_name,
     stops_name,
 )
-from fotaxis.core.prediction.layers import ROOM_KEY
+from fotaxis.core.prediction.layers import ROOM_KEY, light_gain, room_gain
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.power import power_name
 from fotaxis.formats.shot_lens import ALL_SHARP
@@ -104,7 +104,7 @@ def _lights(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
                 "power": e.power_stops, "continuous": e.continuous,
                 "notches": [{"stops": n, "name": power_name(n, steps_per_stop=per_stop)} for n in notches],
                 "perStop": per_stop,
-                "gain": fault_free.exposure.layer_gain(power_stops=0.0, continuous=e.continuous) * plan.before_lens.transmission,
+                "gain": light_gain(fault_free, light, power_stops=0.0),
                 "warning": _power_warning(e.power_stops, lowest),
                 "fault": faults.get(light.key, ""),
             }
@@ -153,7 +153,6 @@ def _exposure(plan: Plan) -> dict[str, Any]:
 def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Everything the page needs after a change."""
     faults = stands_in(plan)
-    room_gain = plan.exposure.layer_gain(power_stops=0.0, continuous=True) * plan.room_lux * plan.before_lens.transmission
     return {
         "document": _without_meshes(opened.document),
         "revision": opened.shot.revision,
@@ -162,7 +161,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "layersKey": layers_key(opened.document),
         "lights": _lights(plan, faults),
         "roomKey": ROOM_KEY,
-        "roomGain": room_gain,
+        "roomGain": room_gain(plan),
         "exposure": _exposure(plan),
         "things": [_tape(row, faults) for row in rows(plan)] + _beside(plan, faults),
         "background": background_words(plan),

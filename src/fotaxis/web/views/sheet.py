@@ -66,28 +66,25 @@ def sheet(opened: Opened, plan: Plan) -> SetSheet:
 def _rows(plan: Plan) -> list[SheetRow]:
     result = []
     for row in rows(plan):
-        m = row.measured
-        if row.kind == "sun":
-            result.append(_far_row(row))
-            continue
+        side, depth, distance, height, turn, tilt = _taped(row)
         result.append(
             SheetRow(
-                number=row.number, name=row.name, kind=row.kind, size=row.size,
-                side=f"{abs(m.side_cm):.1f} {'R' if m.side_cm >= 0 else 'L'}",
-                depth=f"{abs(m.depth_cm):.1f} {'front' if m.depth_cm >= 0 else 'behind'}",
-                distance=f"{m.distance_cm:.1f}", height=f"{m.height_cm:.1f}",
-                turn=f"{m.turn_deg:.0f}°", tilt=f"{m.tilt_deg:+.0f}°" if round(m.tilt_deg) else "0°",
+                number=row.number, name=row.name, kind=row.kind, size=row.size, side=side, depth=depth, distance=distance,
+                height=height, turn=turn, tilt=tilt,
                 power=f"{row.power} {'' if row.state == 'on' else row.state}".strip() or "—",
             )
         )  # fmt: skip
     return result
 
 
-def _far_row(row: Row) -> SheetRow:
-    """A light too far away for a tape: where it stands is in its size."""
-    return SheetRow(
-        number=row.number, name=row.name, kind=row.kind, size=row.size, side="—", depth="—", distance="—", height="—", turn="—",
-        tilt="—", power=f"{row.power} {'' if row.state == 'on' else row.state}".strip(),
+def _taped(row: Row) -> tuple[str, ...]:
+    """Side, depth, distance, height, turn and tilt as a tape finds them; of the sun none: where it stands is in its size."""
+    if row.kind == "sun":
+        return ("—",) * 6
+    m = row.measured
+    return (
+        f"{abs(m.side_cm):.1f} {'R' if m.side_cm >= 0 else 'L'}", f"{abs(m.depth_cm):.1f} {'front' if m.depth_cm >= 0 else 'behind'}",
+        f"{m.distance_cm:.1f}", f"{m.height_cm:.1f}", f"{m.turn_deg:.0f}°", f"{m.tilt_deg:+.0f}°" if round(m.tilt_deg) else "0°",
     )  # fmt: skip
 
 
