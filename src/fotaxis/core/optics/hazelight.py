@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 
 from fotaxis.core.geometry.flat import BALL
 from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.optics.faces import HAS_LOBE, Movables, add_lobes, add_shown, beam, face_area, way_to_sample
+from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.shading import passes, suspects, throws_light
+from fotaxis.core.optics.shown import add_sent
 from fotaxis.core.optics.still import Still
 from fotaxis.core.values import Array, Picture
 
@@ -55,9 +56,9 @@ def _haze_light(
                 leaves = abs(leaves)
                 if leaves <= 0.0:
                     continue
-                u, v = things.samples[k, s, 0], things.samples[k, s, 1]
                 form = each * leaves / (d * d) * henyey_greenstein(-(dx * tx + dy * ty + dz * tz), forward)
                 if not is_card:
+                    u, v = things.samples[k, s, 0], things.samples[k, s, 1]
                     form *= beam(things, k, u, v, -dx, -dy, -dz) * things.samples[k, s, 2]
                 if form <= 0.0:
                     continue
@@ -66,13 +67,7 @@ def _haze_light(
                     continue
                 for c in range(3):
                     factor[c] = passed[1 + c]
-                if is_card:
-                    add_shown(things, k, 0 if toward > 0.0 else 1, u, v, lights, form, factor, out[p])
-                    if things.lobes[k, HAS_LOBE] > 0.0:
-                        add_lobes(things, k, u, v, dx, dy, dz, lights, form, factor, False, s, out[p])
-                    continue
-                for c in range(3):
-                    out[p, light[k], c] += form * factor[c] * things.gain[k, c]
+                add_sent(things, k, s, 0 if toward > 0.0 else 1, dx, dy, dz, lights, form, factor, out[p])
 
 
 def haze_light(

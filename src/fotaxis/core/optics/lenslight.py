@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 
 from fotaxis.core.geometry.flat import BALL
 from fotaxis.core.kernel import kernel
-from fotaxis.core.optics.faces import HAS_LOBE, Movables, add_lobes, add_shown, beam, face_area, way_to_sample
+from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.material import ALONG, COAT, KIND, METAL
 from fotaxis.core.optics.paths import SKINS_PER_SURFACE, Traced
 from fotaxis.core.optics.relight import nearest_met
 from fotaxis.core.optics.shading import passes, suspects
+from fotaxis.core.optics.shown import add_sent
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
@@ -23,7 +24,7 @@ LEAST_MATTE = 0.1
 
 @kernel
 def _lens_light(still: Still, things: Movables, lights: int, eye: Array, ahead: Array, ways: Array, out: Array) -> int:
-    flats, light, gain = things.flats, things.light, things.gain
+    flats, light = things.flats, things.light
     passed = np.empty(4)
     factor = np.empty(3)
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
@@ -58,13 +59,7 @@ def _lens_light(still: Still, things: Movables, lights: int, eye: Array, ahead: 
                     beam(things, k, things.samples[k, s, 0], things.samples[k, s, 1], -dx, -dy, -dz)
                     * things.samples[k, s, 2]
                 )
-                for c in range(3):
-                    out[n, light[k], c] = form * factor[c] * gain[k, c]
-            else:
-                u, v = things.samples[k, s, 0], things.samples[k, s, 1]
-                add_shown(things, k, side, u, v, lights, form, factor, out[n])
-                if things.lobes[k, HAS_LOBE] > 0.0:
-                    add_lobes(things, k, u, v, dx, dy, dz, lights, form, factor, False, s, out[n])
+            add_sent(things, k, s, side, dx, dy, dz, lights, form, factor, out[n])
             n += 1
     return n
 

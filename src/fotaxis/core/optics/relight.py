@@ -14,8 +14,6 @@ from fotaxis.core.optics.faces import (
     HAS_LOBE,
     STRAIGHT,
     Movables,
-    add_lobes,
-    add_shown,
     beam,
     face_density,
     face_profile,
@@ -23,6 +21,7 @@ from fotaxis.core.optics.faces import (
 )
 from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
+from fotaxis.core.optics.shown import add_lobes, add_shown
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
 

@@ -21,9 +21,6 @@ from fotaxis.core.optics.faces import (
     MIRROR_TIGHT,
     STRAIGHT,
     Movables,
-    add_lobes,
-    add_sampled,
-    add_shown,
     beam,
     face_area,
     place_on,
@@ -33,6 +30,7 @@ from fotaxis.core.optics.faces import (
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import CLEAR, KIND
+from fotaxis.core.optics.shown import add_lobes, add_sampled, add_sent
 from fotaxis.core.optics.still import IS_CLEAR, Ints, Still, hit_body, spot_at
 from fotaxis.core.values import Array
 
@@ -315,15 +313,9 @@ def _by_mirror(
             dim[0] = passed[1] * red * things.lobes[k, GLOSS]
             dim[1] = passed[2] * green * things.lobes[k, GLOSS + 1]
             dim[2] = passed[3] * blue * things.lobes[k, GLOSS + 2]
-            u, v = samples[j, cell, 0], samples[j, cell, 1]
-            if is_card:
-                add_shown(things, j, 0 if leaves > 0.0 else 1, u, v, lights, form, dim, out)
-                if things.lobes[j, HAS_LOBE] > 0.0:
-                    add_lobes(things, j, u, v, dx, dy, dz, lights, form, dim, False, cell, out)
-                continue
-            form *= beam(things, j, u, v, -dx, -dy, -dz) * samples[j, cell, 2]
-            for c in range(3):
-                out[light[j], c] += form * dim[c] * things.gain[j, c]
+            if not is_card:
+                form *= beam(things, j, samples[j, cell, 0], samples[j, cell, 1], -dx, -dy, -dz) * samples[j, cell, 2]
+            add_sent(things, j, cell, 0 if leaves > 0.0 else 1, dx, dy, dz, lights, form, dim, out)
 
 
 @leaf

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.optics import shading, tablelight
-from fotaxis.core.optics.faces import HAS_LOBE, Movables, sample_shown
+from fotaxis.core.optics.faces import HAS_LOBE, Movables
+from fotaxis.core.optics.shown import sample_shown
 from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands

@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.camera.view import picture_size
+from fotaxis.core.optics.bends import PATTERNED, SUBDIVIDED, bent_hits, closer
 from fotaxis.core.optics.fannodes import between, calmed, with_fans, with_returns
-from fotaxis.core.optics.lightnodes import PATTERNED, SUBDIVIDED, bent_hits, closer, locate
+from fotaxis.core.optics.lightnodes import locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.caustics import Caustics, caustics

@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from fotaxis.core.camera.defocus import Defocus
 from fotaxis.core.optics import relight
-from fotaxis.core.optics.faces import as_one_light
 from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, lay_grid, locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
+from fotaxis.core.optics.shown import as_one_light
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands

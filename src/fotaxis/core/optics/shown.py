@@ -1,0 +1,283 @@
+"""What cards and sheets show: light they throw on, kept in cells, let straight through, or mirror."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from fotaxis.core.geometry.flat import BALL, hit_flat
+from fotaxis.core.kernel import inlined, kernel, leaf
+from fotaxis.core.optics.faces import (
+    GLOSS,
+    GLOSS_TIGHT,
+    HAS_LOBE,
+    MIRROR_TIGHT,
+    STRAIGHT,
+    STRAIGHT_TIGHT,
+    Movables,
+    aside,
+    beam,
+    face_area,
+    face_profile,
+    place_on,
+    way_to_sample,
+)
+from fotaxis.core.optics.still import Ints
+from fotaxis.core.values import Array
+
+MANY = 144
+"""Samples of a light looked at where a sheet is seen; from one of a sheet's many samples as many as there are rays."""
+
+
+@leaf
+def lobe(tight: float, cosine: float) -> float:
+    """Share per steradian of light spread around a direction, at an angle off it.
+
+        kappa / (2 pi (1 - exp(-2 kappa))) exp(kappa (cos - 1)),  kappa = 1 / spread^2
+
+    Adds up to 1 over the sphere.   Source: von Mises-Fisher distribution, Fisher 1953.
+    """
+    return tight / (2.0 * math.pi * (1.0 - math.exp(-2.0 * tight))) * math.exp(tight * (cosine - 1.0))
+
+
+@leaf
+def cell_at(cells: Ints, k: int, u: float, v: float) -> tuple[int, int, int, int, float, float]:
+    """The four cells of face k around a place, and how far the place is towards the second and the third; held at the rim."""
+    columns = cells[k, 0]
+    rows = cells[k, 1]
+    x = min(max((u + 1.0) * 0.5 * columns - 0.5, 0.0), columns - 1.0)
+    y = min(max((v + 1.0) * 0.5 * rows - 0.5, 0.0), rows - 1.0)
+    i = min(int(x), max(columns - 2, 0))
+    j = min(int(y), max(rows - 2, 0))
+    low = j * columns + i
+    high = min(j + 1, rows - 1) * columns + i
+    right = min(i + 1, columns - 1) - i
+    return low, low + right, high, high + right, x - i, y - j
+
+
+@leaf
+def add_shown(
+    things: Movables, k: int, side: int, u: float, v: float, lights: int, weight: float, factor: Array, out: Array
+) -> None:
+    """Add what face k shows by diffuse light at a place, times weight and factor (3,), to out (lights, 3)."""
+    shown = things.shown
+    a, b, c_, d, x, y = cell_at(things.cells, k, u, v)
+    wa, wb, wc, wd = (1.0 - x) * (1.0 - y), x * (1.0 - y), (1.0 - x) * y, x * y
+    for i in range(lights):
+        for c in range(3):
+            value = wa * shown[k, side, i, a, c] + wb * shown[k, side, i, b, c]
+            value += wc * shown[k, side, i, c_, c] + wd * shown[k, side, i, d, c]
+            out[i, c] += weight * factor[c] * value
+
+
+@kernel
+def sample_shown(things: Movables, lights: int) -> None:
+    """Fill Movables.sampled from Movables.shown."""
+    one = np.ones(3)
+    for k in range(things.light.shape[0]):
+        if things.light[k] >= 0:
+            continue
+        for side in range(2):
+            for s in range(things.parts[k]):
+                things.sampled[k, side, s] = 0.0
+                u, v = things.samples[k, s, 0], things.samples[k, s, 1]
+                add_shown(things, k, side, u, v, lights, 1.0, one, things.sampled[k, side, s])
+
+
+@inlined
+def add_sampled(sampled: Array, k: int, side: int, sample: int, weight: float, factor: Array, out: Array) -> None:
+    """Add what face k shows by diffuse light at one of its samples, times weight and factor (3,), to out (lights, 3)."""
+    for i in range(out.shape[0]):
+        for c in range(3):
+            out[i, c] += weight * factor[c] * sampled[k, side, sample, i, c]
+
+
+@leaf
+def _around(x: float, y: float, z: float, tight: float, part: float, turn: float) -> tuple[float, float, float]:
+    """A unit direction of a lobe around a unit direction: `part` 0..1 of the lobe lies nearer to it, `turn` radians about it."""
+    c = 1.0 + math.log(part + (1.0 - part) * math.exp(-2.0 * tight)) / tight
+    s = math.sqrt(max(0.0, 1.0 - c * c))
+    ax, ay, az = aside(x, y, z, s * math.cos(turn), s * math.sin(turn))
+    return c * x + ax, c * y + ay, c * z + az
+
+
+@leaf
+def _nearest_face(
+    things: Movables, k: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
+) -> tuple[int, float, float, float]:
+    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none."""
+    best, found, u, v = math.inf, -1, 0.0, 0.0
+    for j in range(things.light.shape[0]):
+        if j == k or things.veil[j, 1] > 0.0:
+            continue
+        t, a, b = hit_flat(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
+        if t < best:
+            best, found, u, v = t, j, a, b
+    return found, best, u, v
+
+
+@leaf
+def _looked_at(parts: Ints, j: int, most: int, turn: int) -> tuple[int, int, int]:
+    """The first of face j's samples that is looked at, the step to the next, and how many there are, about `most`."""
+    step = max(1, parts[j] // most)
+    begin = turn % step
+    return begin, step, (parts[j] - begin + step - 1) // step
+
+
+@leaf
+def _add_light(things: Movables, k: int, kind: int, j: int, part: float, factor: Array, out: Array) -> None:
+    """Add a part of light j's luminance by way of face k's lobe."""
+    for c in range(3):
+        share = things.lobes[k, STRAIGHT] if kind == STRAIGHT else things.lobes[k, GLOSS + c]
+        out[things.light[j], c] += part * share * factor[c] * things.gain[j, c]
+
+
+@leaf
+def _lobe_of_lights(
+    things: Movables, k: int, kind: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int,
+    rays: int, most: int, turn: int, weight: float, factor: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what the samples of all lights give to a lobe of face k around a direction; kind STRAIGHT or GLOSS.
+
+    The lobe's own directions find the rest (add_lobes): together by the balance heuristic, Veach & Guibas 1995.
+    """
+    flats, light, lobes, parts = things.flats, things.light, things.lobes, things.parts
+    tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+    n0, n1, n2 = flats[k, 9], flats[k, 10], flats[k, 11]
+    side = ax * n0 + ay * n1 + az * n2
+    for j in range(light.shape[0]):
+        if light[j] < 0 or j == k:
+            continue
+        clear = things.open[k, j, near]
+        if clear <= 0.0:
+            continue
+        begin, step, used = _looked_at(parts, j, most, turn)
+        area = face_area(flats, j, x, y, z)
+        for s in range(begin, parts[j], step):
+            wx, wy, wz, d, leaves = way_to_sample(flats, things.samples, j, s, x, y, z)
+            if leaves <= 0.0 or (wx * n0 + wy * n1 + wz * n2) * side <= 0.0:
+                continue
+            spread = lobe(tight, wx * ax + wy * ay + wz * az)
+            part = weight * clear * spread / (rays * spread + used * d * d / (leaves * area))
+            part *= (
+                beam(things, j, things.samples[j, s, 0], things.samples[j, s, 1], -wx, -wy, -wz) * things.samples[j, s, 2]
+            )
+            _add_light(things, k, kind, j, part, factor, out)
+
+
+@leaf
+def _add_mirrored(
+    things: Movables, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int, lights: int,
+    weight: float, factor: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what mirror card k shows of the thing that lies along one direction, as add_shown does."""
+    flats = things.flats
+    j, _, u, v = _nearest_face(things, k, x, y, z, ax, ay, az)
+    if j < 0:
+        return
+    clear = things.open[k, j, near]
+    facing = ax * flats[j, 9] + ay * flats[j, 10] + az * flats[j, 11]
+    if things.light[j] >= 0:
+        if facing < 0.0 or flats[j, 14] == BALL:
+            part = weight * clear * beam(things, j, u, v, -ax, -ay, -az) * face_profile(things.shape, j, u, v)
+            _add_light(things, k, GLOSS, j, part, factor, out)
+        return
+    share = weight * clear * things.lobes[k, GLOSS + 1]
+    add_shown(things, j, 0 if facing < 0.0 else 1, u, v, lights, share, factor, out)
+    if things.lobes[j, STRAIGHT] > 0.0:
+        px, py, pz = place_on(flats, j, u, v)
+        behind, _, _, _, _, _ = cell_at(things.cells, j, u, v)
+        _lobe_of_lights(things, j, STRAIGHT, px, py, pz, ax, ay, az, behind, 0, MANY, 0, share, factor, out)
+
+
+@leaf
+def add_lobes(
+    things: Movables, k: int, u: float, v: float, dx: float, dy: float, dz: float, lights: int,
+    weight: float, factor: Array, finely: bool, turn: int, out: Array,
+) -> None:  # fmt: skip
+    """Add what face k lets straight through and mirrors, spread, along a ray that meets it at u, v, as add_shown does.
+
+        L = share * integral of L_in lobe(angle to the ray going on, or mirrored) over the directions light comes from
+
+    finely: with all samples, for what is seen; else with a few, and `turn` says which, for sums over many rays.
+    What is met through another sheet's lobe is counted once more, by the lights' samples alone.
+    """
+    flats, light, lobes, parts = things.flats, things.light, things.lobes, things.parts
+    x, y, z = place_on(flats, k, u, v)
+    into = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
+    near, _, _, _, _, _ = cell_at(things.cells, k, u, v)
+    rays = things.rays[1 if finely else 0]
+    most = MANY if finely else rays
+    for kind in (STRAIGHT, GLOSS):
+        tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+        if tight <= 0.0:
+            continue
+        ax, ay, az = dx, dy, dz
+        if kind == GLOSS:
+            ax, ay, az = dx - 2.0 * into * flats[k, 9], dy - 2.0 * into * flats[k, 10], dz - 2.0 * into * flats[k, 11]
+        if tight >= MIRROR_TIGHT:
+            _add_mirrored(things, k, x, y, z, ax, ay, az, near, lights, weight, factor, out)
+            continue
+        _lobe_of_lights(things, k, kind, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
+        side = ax * flats[k, 9] + ay * flats[k, 10] + az * flats[k, 11]
+        for i in range(rays):
+            wx, wy, wz = _around(ax, ay, az, tight, (i + 0.5) / rays, 2.399963 * i + 1.618034 * turn)
+            if (wx * flats[k, 9] + wy * flats[k, 10] + wz * flats[k, 11]) * side <= 0.0:
+                continue
+            j, d, a, b = _nearest_face(things, k, x, y, z, wx, wy, wz)
+            if j < 0:
+                continue
+            if light[j] >= 0:
+                leaves = 1.0
+                if flats[j, 14] != BALL:
+                    leaves = -(wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11])
+                if leaves <= 0.0:
+                    continue
+                _, _, used = _looked_at(parts, j, most, turn)
+                spread = lobe(tight, wx * ax + wy * ay + wz * az)
+                part = weight * spread / (rays * spread + used * d * d / (leaves * face_area(flats, j, x, y, z)))
+                part *= beam(things, j, a, b, -wx, -wy, -wz) * face_profile(things.shape, j, a, b)
+                _add_light(things, k, kind, j, part, factor, out)
+                continue
+            other = 0 if wx * flats[j, 9] + wy * flats[j, 10] + wz * flats[j, 11] < 0.0 else 1
+            share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + 1]
+            add_shown(things, j, other, a, b, lights, weight * share / rays, factor, out)
+            if lobes[j, STRAIGHT] > 0.0:
+                px, py, pz = place_on(flats, j, a, b)
+                behind, _, _, _, _, _ = cell_at(things.cells, j, a, b)
+                _lobe_of_lights(
+                    things, j, STRAIGHT, px, py, pz, wx, wy, wz, behind, 0, most, turn + i, weight * share / rays, factor, out,
+                )  # fmt: skip
+
+
+@inlined
+def add_sent(
+    things: Movables, k: int, s: int, side: int, dx: float, dy: float, dz: float, lights: int, form: float, factor: Array,
+    out: Array,
+) -> None:  # fmt: skip
+    """Add what sample s of face k sends back along the unit direction towards it, times factor (3,), to out (lights, 3).
+
+    form: what its luminance is multiplied by; for a light, times what its beam lets out that way. side: of a card or sheet.
+    """
+    if things.light[k] >= 0:
+        for c in range(3):
+            out[things.light[k], c] += form * factor[c] * things.gain[k, c]
+        return
+    u, v = things.samples[k, s, 0], things.samples[k, s, 1]
+    add_shown(things, k, side, u, v, lights, form, factor, out)
+    if things.lobes[k, HAS_LOBE] > 0.0:
+        add_lobes(things, k, u, v, dx, dy, dz, lights, form, factor, False, s, out)
+
+
+def as_one_light(movables: Movables, gains: Array) -> Movables:
+    """The same things with all lights, each times its gain, seen as light 0; `shown` must be filled.
+
+    gains (lights,) float64.
+    """
+    shines = movables.light >= 0
+    gain = movables.gain.copy()
+    gain[shines] *= gains[movables.light[shines], None]
+    shown = np.einsum("kslcx,l->kscx", movables.shown, gains)[:, :, None]
+    sampled = np.einsum("ksmlx,l->ksmx", movables.sampled, gains)[:, :, :, None]
+    return movables._replace(light=np.where(shines, 0, -1), gain=gain, shown=shown, sampled=sampled)
