@@ -12,7 +12,7 @@ from fotaxis.core.camera.air import Haze
 from fotaxis.core.errors import DomainError
 from fotaxis.core.optics.hazelight import henyey_greenstein
 from fotaxis.core.prediction.caustics import caustics
-from fotaxis.core.prediction.layers import layer_gains
+from fotaxis.core.prediction.layers import layer_gains, mixed
 from fotaxis.core.prediction.lighting import FINE, lighting
 from fotaxis.core.prediction.rest import predict
 from fotaxis.core.prediction.stage import follow, relight_draft, set_stage
@@ -87,7 +87,7 @@ def test_draft_and_fast_draft_agree_through_haze():
     pixels = np.arange(0, 64 * 80, 37)
     layers = relight_draft(stage, plan)
     _, read = follow(stage, plan, gains=layer_gains(plan), pixels=pixels)
-    assert read == approx(layers.pictures.reshape(4, -1, 3)[:, pixels], rel=1e-4, abs=1e-4)
+    assert read == approx(mixed(layers, layer_gains(plan)).reshape(-1, 3)[pixels], rel=1e-4, abs=1e-6)
 
 
 def test_haze_that_ends_before_it_begins_is_refused():

@@ -15,7 +15,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.optics.catalogue import ALUMINIUM, CHROME, COPPER, GOLD, SILVER
 from fotaxis.core.optics.fresnel import brewster_angle_rad, reflectance_metal, reflectance_sp
 from fotaxis.core.optics.polarisation import ROWS, bent, mirrored, pass_event, start_state
-from fotaxis.core.prediction.layers import layer_gains
+from fotaxis.core.prediction.layers import layer_gains, mixed
 from fotaxis.core.prediction.rest import predict
 from fotaxis.core.prediction.stage import follow, relight_draft, set_stage
 from fotaxis.core.prediction.through_lens import blurred, quickly_blurred
@@ -139,7 +139,7 @@ def test_draft_and_fast_draft_agree_through_a_polariser_and_with_glare():
     pixels = np.arange(0, 64 * 80, 37)
     layers = relight_draft(stage, plan)
     _, read = follow(stage, plan, gains=gains, pixels=pixels)
-    assert read == approx(layers.pictures.reshape(4, -1, 3)[:, pixels], rel=1e-4, abs=1e-4)
+    assert read == approx(mixed(layers, layer_gains(plan)).reshape(-1, 3)[pixels], rel=1e-4, abs=1e-6)
 
 
 def test_filters_cost_their_stops_in_every_layer():

@@ -66,7 +66,7 @@ def test_an_even_white_plane_gives_half_of_what_surrounds():
     # 10 m, 50 times the height (2 % of the upright one), and 40 rings cover four decades (2 %).
     plan = table_plan(Skin(reflectance=Reflectance.grey(1.0)), width=20.0, lights=(scenes.panel("p", y=9.0),))
     still = still_set(plan)
-    table = table_top(plan, rings=40, around=60)
+    table = table_top(plan, rings=40, around=60, lights=len(plan.lights))
     table.light[:] = 1.0
     out = np.zeros((2, 1, 3), np.float32)
     places = np.concatenate([place_at(0, 0.2, 0, (0, 0, 1)), place_at(0, 0.2, 0, (0, -1, 0))])

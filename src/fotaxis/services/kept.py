@@ -31,3 +31,8 @@ class Kept(Generic[K, V]):
             while len(self._results) > self._most:
                 self._results.popitem(last=False)
         return made
+
+    def find(self, wanted: Callable[[K], bool]) -> V | None:
+        """The newest result whose key is wanted; None where none is."""
+        with self._lock:
+            return next((self._results[key] for key in reversed(self._results) if wanted(key)), None)

@@ -24,10 +24,11 @@ from fotaxis.core.frames.line import (
     product_edges,
 )
 from fotaxis.core.prediction import meter
+from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Scene, Watch, always, relight_scene
-from fotaxis.core.prediction.stage import Stage, follow, layers_of, set_stage, still_part
+from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
@@ -39,12 +40,12 @@ KEPT_PICTURES = 6
 class LineReading:
     """Brightness along the reading line.
 
-    per_layer (1 + lights, samples): luminance at full power; mixed (samples,): in the planned picture, None when the
-    exposure contradicts itself; edges: parts of the line where the product begins and ends, None where the line misses
-    it; highlights on the product in the planned mix.
+    per_layer (1 + lights, samples): luminance at full power, None while something is dragged; mixed (samples,): in the planned
+    picture, None when the exposure contradicts itself; edges: parts of the line where the product begins and ends, None
+    where the line misses it; highlights on the product in the planned mix.
     """
 
-    per_layer: np.ndarray
+    per_layer: np.ndarray | None
     mixed: np.ndarray | None
     edges: tuple[float, float] | None
     highlights: list[Highlight]
@@ -78,11 +79,7 @@ class Prediction:
 
     def read_line(self, line: ReadingLine) -> LineReading:
         """Brightness along a line, and the highlights it crosses on the product."""
-        per_layer = luminance_along(self.layers.pictures, line)
-        try:
-            return _line_reading(self.stage, per_layer, self.gains, line)
-        except DomainError:
-            return _line_reading(self.stage, per_layer, None, line)
+        return _by_layer(self.stage, self.plan, self.layers, line)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -106,9 +103,19 @@ class Shown:
         return gains
 
 
-def _line_reading(stage: Stage, per_layer: np.ndarray, gains: np.ndarray | None, line: ReadingLine) -> LineReading:
+def _by_layer(stage: Stage, plan: Plan, layers: Layers, line: ReadingLine) -> LineReading:
+    per_layer = luminance_along(layers.pictures, line)
+    try:
+        level = layer_gains(plan) @ per_layer
+    except DomainError:
+        level = None
+    return _line_reading(stage, line, level, per_layer)
+
+
+def _line_reading(
+    stage: Stage, line: ReadingLine, level: np.ndarray | None, per_layer: np.ndarray | None = None
+) -> LineReading:
     edges = product_edges(stage.is_product, line)
-    level = None if gains is None else gains @ per_layer
     highlights = find_highlights(level, edges) if edges and level is not None else []
     return LineReading(per_layer=per_layer, mixed=level, edges=edges, highlights=highlights)
 
@@ -123,7 +130,7 @@ class Pictures:
     def __init__(self) -> None:
         self._stages: Kept[tuple[Any, ...], Stage] = Kept(KEPT_STAGES)
         self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(KEPT_PICTURES)
-        self._fine: Kept[tuple[Plan, int, Quality], Prediction] = Kept(KEPT_PICTURES)
+        self._fine: Kept[tuple[Plan, int, Quality], tuple[Stage, Layers]] = Kept(KEPT_PICTURES)
         self._turn = threading.Lock()
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
@@ -132,18 +139,27 @@ class Pictures:
         return self._stages.get(key, lambda: set_stage(plan, width=width, height=height))
 
     def follow(
-        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400
+        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400, drag: Drag | None = None
     ) -> tuple[np.ndarray, LineReading]:
         """While something is dragged: the picture (height, width, 3) uint8 and what the line reads.
+
+        drag: the caller's own, kept from picture to picture, which then cost less.
 
         Raises DomainError when flash and shutter contradict each other.
         """
         stage = self._stage(plan, long_side=long_side)
         numbers, shares = pixels_along(line, width=stage.width, height=stage.height)
-        pixels, at = np.unique(numbers, return_inverse=True)
-        picture, read = follow(stage, plan, gains=(shown or Shown()).gains(plan), pixels=pixels)
-        per_layer = luminance_at(read[:, at.reshape(numbers.shape)], shares)
-        return picture, _line_reading(stage, per_layer, layer_gains(plan), line)
+        picture, read = follow(stage, plan, gains=(shown or Shown()).gains(plan), pixels=numbers.ravel(), drag=drag)
+        return picture, _line_reading(stage, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
+
+    def read(self, plan: Plan, line: ReadingLine, *, long_side: int = 400) -> LineReading:
+        """What a line reads, by layer: in the fine picture of the plan if that is kept, whatever its size, else in a draft."""
+        lit = _as_lit(plan)
+        kept = self._fine.find(lambda key: key[0] == lit)
+        if kept is None:
+            stage = self._stage(plan, long_side=long_side)
+            kept = stage, relight_draft(stage, plan)
+        return _by_layer(kept[0], plan, kept[1], line)
 
     def fine_of(
         self, plan_now: Callable[[], Plan], *, long_side: int, wanted: Callable[[], bool] = lambda: True
@@ -173,20 +189,28 @@ class Pictures:
     def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL, watch: Watch = always) -> Prediction:
         """For a hand at rest, a sheet, a file. Raises GivenUp when `watch` says no."""
 
-        def make() -> Prediction:
+        def make() -> tuple[Stage, Layers]:
             stage = self._stage(plan, long_side=long_side)
             scene = self._scenes.get(
                 (_scene_of(plan), long_side, quality), lambda: relight_scene(stage, plan, quality=quality, watch=watch)
             )
-            return Prediction(plan=plan, stage=stage, layers=layers_of(plan, stage, scene.lit, scene.flat))
+            return stage, layers_of(plan, stage, scene.lit, scene.flat)
 
-        return self._fine.get((plan, long_side, quality), make)
+        stage, layers = self._fine.get((_as_lit(plan), long_side, quality), make)
+        return Prediction(plan=plan, stage=stage, layers=layers)
+
+
+def _as_lit(plan: Plan) -> Plan:
+    """The plan without what its layers do not depend on, powers and switches above all: equal values have equal layers."""
+    lights = tuple(replace(one, emission=replace(one.emission, power_stops=0.0, on=True)) for one in plan.lights)
+    exposure = Exposure(shutter_s=1.0, f_number=plan.exposure.f_number, iso=100)
+    return replace(plan, lights=lights, exposure=exposure, room_lux=0.0)
 
 
 def _scene_of(plan: Plan) -> Plan:
-    """The plan without what the scene before the lens does not depend on: equal values mean the same scene serves."""
+    """As _as_lit, for the scene before the lens."""
     before_lens = BeforeLens(polariser=plan.before_lens.polariser)
-    return replace(plan, exposure=Exposure(shutter_s=1.0, f_number=1.0, iso=100), room_lux=0.0, before_lens=before_lens)
+    return replace(_as_lit(plan), exposure=Exposure(shutter_s=1.0, f_number=1.0, iso=100), before_lens=before_lens)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -156,17 +156,13 @@ def with_fans(still: Still, at: InGrid, traced: Traced, fans: FanNodes, *, first
     return at
 
 
-def with_returns(
-    still: Still, spread_out: Traced, fans: FanNodes, nodes: Numbers, light: NDArray[np.float32]
-) -> NDArray[np.float32]:
-    """Light (n, layers, 3) at some nodes of `fans` (numbers (n,), all those inside glass among them) with what comes back.
-
-    Paper behind glass is lit by itself: much of what it scatters is thrown back by the glass. Solved by repetition,
-    B = E + M B, M from the directions that met such a place again.
+def returns(still: Still, spread_out: Traced, fans: FanNodes, nodes: Numbers) -> list[csr_matrix]:
+    """What of the light at each of some nodes of `fans` (numbers (n,), all those inside glass among them) comes back to each, for
+    R, G, B (n, n), from the directions that met such a place again; none where none did.
     """
     hits = np.flatnonzero(spread_out.hits[:, 13] == AGAIN)
     if not len(hits):
-        return light
+        return []
     rows = spread_out.hits[hits]
     found = np.zeros((len(hits), FAN_COLUMNS))
     found[:, 3:6], found[:, 12], found[:, 13] = rows[:, 3:6], rows[:, 9] // VARIANTS, INNER_FAN
@@ -179,11 +175,20 @@ def with_returns(
     owner = np.full(len(spread_out.hits), -1, np.int64)
     owner[spread_out.segment_hit[linked]] = np.searchsorted(spread_out.starts, linked, side="right") - 1
     sample = np.repeat(owner[hits], 4)
-    count = len(light)
+    shares = [(rows[:, 6 + c, None] * weight).ravel() for c in range(3)]
+    return [csr_matrix((share, (sample, node.ravel())), shape=(len(nodes), len(nodes))) for share in shares]
+
+
+def with_returns(coming_back: list[csr_matrix], light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light (n, layers, 3) at nodes of fans with what comes back to them, see returns.
+
+    Paper behind glass is lit by itself: much of what it scatters is thrown back by the glass. Solved by repetition,
+    B = E + M B.
+    """
+    if not coming_back:
+        return light
     result = light.copy()
-    for c in range(3):
-        share = (rows[:, 6 + c, None] * weight).ravel()
-        matrix = csr_matrix((share, (sample, node.ravel())), shape=(count, count))
+    for c, matrix in enumerate(coming_back):
         now = light[:, :, c].astype(np.float64)
         for _ in range(RETURNS):
             now = light[:, :, c] + matrix @ now

@@ -12,7 +12,7 @@ from fotaxis.core.kernel import kernel
 from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.material import ALONG, COAT, KIND, METAL
 from fotaxis.core.optics.paths import SKINS_PER_SURFACE, Traced
-from fotaxis.core.optics.relight import nearest_met
+from fotaxis.core.optics.relight import NOT_KNOWN, Met, nearest_met
 from fotaxis.core.optics.shading import passes, suspects
 from fotaxis.core.optics.shown import add_sent
 from fotaxis.core.optics.still import Ints, Still
@@ -77,7 +77,7 @@ def lens_light(still: Still, movables: Movables, lights: int, *, eye: Array, ahe
 
 @kernel
 def _first_met(
-    still: Still, things: Movables, in_view: Ints, segments: NDArray[np.float32], starts: NDArray[np.int64],
+    still: Still, things: Movables, in_view: Ints, met_before: Met, segments: NDArray[np.float32], starts: NDArray[np.int64],
     first: NDArray[np.int32], ahead: Array, begin: int, end: int, found: NDArray[np.int32], depth: NDArray[np.float32],
 ) -> None:  # fmt: skip
     flats = still.flats.shape[0]
@@ -89,7 +89,7 @@ def _first_met(
         if n >= starts[p + 1]:
             continue
         cosine = segments[n, 3] * ahead[0] + segments[n, 4] * ahead[1] + segments[n, 5] * ahead[2]
-        met, _, _, t = nearest_met(things, count, in_view, segments, n, True)
+        met, _, _, t = nearest_met(things, count, in_view, met_before, segments, n, True)
         if met >= 0:
             found[p] = met
             depth[p] = t * cosine
@@ -106,7 +106,7 @@ def _first_met(
                 while n < starts[p + 1] and segments[n, 6] <= 0.0:
                     n += 1
                 if n < starts[p + 1]:
-                    _, _, _, more = nearest_met(things, count, in_view, segments, n, False)
+                    _, _, _, more = nearest_met(things, count, in_view, met_before, segments, n, False)
                     t += more
         depth[p] = t * cosine
 
@@ -119,5 +119,5 @@ def first_met(
     lens's axis, inf for nothing: of the thing itself, or in a dark mirror that lies flat, of what it mirrors.
     """
     _first_met(
-        still, movables, in_view, traced.segments, traced.starts, traced.first, ahead, begin, end, found, depth
+        still, movables, in_view, NOT_KNOWN, traced.segments, traced.starts, traced.first, ahead, begin, end, found, depth
     )  # fmt: skip

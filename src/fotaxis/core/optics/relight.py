@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,9 +39,22 @@ def veil_stack() -> tuple[Array, Ints]:
     return np.ones((MOST_VEILED + 1, 3)), np.zeros(MOST_VEILED, np.int64)
 
 
+class Met(NamedTuple):
+    """What every stretch ends on of the things that stay where they are while others are moved; empty where it is not known.
+
+    moved (m,) int64: the others; found (stretches,) int16: -1 for none.
+    """
+
+    moved: Ints
+    found: NDArray[np.int16]
+
+
+NOT_KNOWN = Met(moved=np.empty(0, np.int64), found=np.empty(0, np.int16))
+
+
 @leaf
 def nearest_met(
-    things: Movables, count: int, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool
+    things: Movables, count: int, in_view: Ints, met: Met, segments: NDArray[np.float32], n: int, first: bool
 ) -> tuple[int, float, float, float]:
     """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
 
@@ -53,14 +67,38 @@ def nearest_met(
     found = -1
     u = 0.0
     v = 0.0
-    for j in range(in_view.shape[0] if first else count):
-        k = in_view[j] if first else j
+    some = in_view if first else met.moved
+    every = not first
+    if met.found.shape[0] > 0:
+        some = met.moved
+        every = False
+        k = int(met.found[n])
+        if k >= 0:
+            best, u, v = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
+            found = k
+    for j in range(count if every else some.shape[0]):
+        k = j if every else some[j]
         if veil[k, 1] > 0.0:
             continue
         t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
         if t < best:
             best, found, u, v = t, k, a, b
     return found, u, v, best
+
+
+@kernel
+def _meet(
+    things: Movables, staying: Ints, segments: NDArray[np.float32], begin: int, end: int, found: NDArray[np.int16]
+) -> None:
+    met = Met(staying[:0], found[:0])
+    for n in range(begin, end):
+        k, _, _, _ = nearest_met(things, 0, staying, met, segments, n, True)
+        found[n] = k
+
+
+def meet(movables: Movables, staying: Ints, traced: Traced, begin: int, end: int, found: NDArray[np.int16]) -> None:
+    """Fill Met.found for stretches begin..end, of the things `staying` where they are."""
+    _meet(movables, staying, traced.segments, begin, end, found)
 
 
 @leaf
@@ -108,9 +146,12 @@ def _lobe_part(things: Movables, k: int, segments: NDArray[np.float32], n: int, 
 @leaf
 def _add_thing(
     things: Movables, k: int, value: float, u: float, v: float, segments: NDArray[np.float32], n: int, lights: int,
-    room: float, dim: Array, out: Array,
+    room: float, dim: Array, finely: bool, out: Array,
 ) -> None:  # fmt: skip
-    """Add what a card or sheet shows to the end of stretch n, to out (1 + lights, 3); value: below 0 seen from behind."""
+    """Add what a card or sheet shows to the end of stretch n, to out (1 + lights, 3); value: below 0 seen from behind.
+
+    finely: see shown.add_lobes.
+    """
     side = 0 if value >= 0.0 else 1
     for c in range(3):
         given = things.albedo[k, c] + things.through[k, c] + things.lobes[k, STRAIGHT] + things.lobes[k, GLOSS + c]
@@ -118,12 +159,12 @@ def _add_thing(
     add_shown(things, k, side, u, v, lights, 1.0, dim, out[1:])
     if things.lobes[k, HAS_LOBE] > 0.0:
         dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
-        add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, dim, True, 0, out[1:])
+        add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, dim, finely, 0 if finely else n, out[1:])
 
 
 @leaf
 def _gather(
-    things: Movables, lights: int, room: float, in_view: Ints, seen_by_camera: bool, veiled: bool,
+    things: Movables, lights: int, room: float, in_view: Ints, seen_by_camera: bool, met_before: Met, veiled: bool,
     segments: NDArray[np.float32], segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64],
     colours: NDArray[np.float32], light_at: NDArray[np.float32], begin: int, end: int, scratch: Array, dims: Array, ends: Ints,
     layers: NDArray[np.float32], seen: NDArray[np.int32],
@@ -145,7 +186,7 @@ def _gather(
                 dim[c] = dims[depth, c]
             if segments[n, 6] > 0.0:
                 first = seen_by_camera and n == starts[p]
-                found, u, v, t = nearest_met(things, count, in_view, segments, n, first)
+                found, u, v, t = nearest_met(things, count, in_view, met_before, segments, n, first)
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
@@ -163,7 +204,7 @@ def _gather(
                             layers[1 + own, p, c] += dim[c] * max(value, 0.0) * gain[found, c]
                     else:
                         scratch[:] = 0.0
-                        _add_thing(things, found, value, u, v, segments, n, lights, room, dim, scratch)
+                        _add_thing(things, found, value, u, v, segments, n, lights, room, dim, seen_by_camera, scratch)
                         for i in range(lights + 1):
                             for c in range(3):
                                 layers[i, p, c] += scratch[i, c]
@@ -188,7 +229,7 @@ def _gather(
 
 @kernel
 def _paint(
-    things: Movables, in_view: Ints, veiled: bool, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
+    things: Movables, in_view: Ints, met_before: Met, veiled: bool, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
     skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32],
     node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
@@ -211,7 +252,7 @@ def _paint(
             for c in range(3):
                 dim[c] = dims[depth, c]
             if segments[n, 6] > nothing and (in_view.shape[0] > 0 or not first):
-                found, u, v, t = nearest_met(things, count, in_view, segments, n, first)
+                found, u, v, t = nearest_met(things, count, in_view, met_before, segments, n, first)
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
@@ -225,7 +266,7 @@ def _paint(
                         blue += np.float32(dim[2] * value * gain[found, 2])
                     else:
                         thing[:] = 0.0
-                        _add_thing(things, found, value, u, v, segments, n, 1, room, dim, thing)
+                        _add_thing(things, found, value, u, v, segments, n, 1, room, dim, True, thing)
                         red += np.float32(thing[0, 0] + thing[1, 0])
                         green += np.float32(thing[0, 1] + thing[1, 1])
                         blue += np.float32(thing[0, 2] + thing[1, 2])
@@ -254,7 +295,7 @@ def _paint(
 
 def gather(
     movables: Movables, lights: int, in_view: Ints | None, traced: Traced, light_at: NDArray[np.float32],
-    begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32],
+    begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32], met: Met = NOT_KNOWN,
 ) -> None:  # fmt: skip
     """Walk the paths of samples begin..end; write what they meet to layers (1 + lights, samples, 3).
 
@@ -265,7 +306,7 @@ def gather(
     """
     dims, ends = veil_stack()
     _gather(
-        movables, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None,
+        movables, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None, met,
         bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at,
         begin, end, np.empty((1 + lights, 3)), dims, ends, layers, seen,
     )  # fmt: skip
@@ -275,16 +316,16 @@ NOTHING: Ints = np.empty(0, np.int64)
 
 
 def paint(
-    movables: Movables, in_view: Ints, traced: Traced, nodes: NDArray[np.float32], at: InGrid, room_gain: float,
+    movables: Movables, in_view: Ints, met: Met, traced: Traced, nodes: NDArray[np.float32], at: InGrid, room_gain: float,
     begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
-    movables: see shading.as_one_light; nodes (g, 3): what a hit of colour 1 shows at each node, all lights at their gains;
+    movables: see shown.as_one_light; nodes (g, 3): what a hit of colour 1 shows at each node, all lights at their gains;
     at: where the hits take their light.
     """
     _paint(
-        movables, in_view, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
+        movables, in_view, met, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
         traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
     )  # fmt: skip
 

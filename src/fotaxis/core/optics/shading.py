@@ -7,13 +7,14 @@ and the closed form is weighted by the share of the cells' light that arrives. D
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.flat import BALL, RECTANGLE, hit_flat
-from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.faces import (
     GLOSS,
     GLOSS_TIGHT,
@@ -77,21 +78,35 @@ def plan_reach(flats: Array, k: int) -> float:
     return flats[k, 12] * math.hypot(flats[k, 3], flats[k, 5]) + flats[k, 13] * math.hypot(flats[k, 6], flats[k, 8])
 
 
+@inlined
+def _between(flats: Array, k: int, py: float) -> tuple[float, float]:
+    """The heights between a place and face k, lowest and highest."""
+    tall = flats[k, 12] * abs(flats[k, 4]) + flats[k, 13] * abs(flats[k, 7])
+    return min(py, flats[k, 1] - tall), max(py, flats[k, 1] + tall)
+
+
+@leaf
+def _may_stand_between(
+    flats: Array, j: int, k: int, px: float, py: float, pz: float, wide: float, low: float, high: float
+) -> bool:
+    """May flat j stand between a place and face k, which reaches so wide and lies between these heights?"""
+    if j == k or _one_side(flats, j, k, px, py, pz):
+        return False
+    up = flats[j, 12] * abs(flats[j, 4]) + flats[j, 13] * abs(flats[j, 7])
+    if flats[j, 1] - up > high or flats[j, 1] + up < low:
+        return False
+    return near_in_plan(px, pz, flats[k, 0], flats[k, 2], wide, flats[j, 0], flats[j, 2], plan_reach(flats, j))
+
+
 @leaf
 def suspects(flats: Array, bounds: Array, k: int, px: float, py: float, pz: float, found: Ints) -> tuple[int, int]:
     """Numbers of the flats, then of the bodies, that may stand between a place and face k; written to `found`."""
     n = 0
     wide = plan_reach(flats, k)
-    tall = flats[k, 12] * abs(flats[k, 4]) + flats[k, 13] * abs(flats[k, 7])
-    qx, qy, qz = flats[k, 0], flats[k, 1], flats[k, 2]
-    low, high = min(py, qy - tall), max(py, qy + tall)
+    qx, qz = flats[k, 0], flats[k, 2]
+    low, high = _between(flats, k, py)
     for j in range(flats.shape[0]):
-        if j == k or _one_side(flats, j, k, px, py, pz):
-            continue
-        up = flats[j, 12] * abs(flats[j, 4]) + flats[j, 13] * abs(flats[j, 7])
-        if flats[j, 1] - up > high or flats[j, 1] + up < low:
-            continue
-        if near_in_plan(px, pz, qx, qz, wide, flats[j, 0], flats[j, 2], plan_reach(flats, j)):
+        if _may_stand_between(flats, j, k, px, py, pz, wide, low, high):
             found[n] = j
             n += 1
     m = n
@@ -185,6 +200,14 @@ def throws_light(things: Movables, k: int) -> bool:
     return most >= 3.0 * LEAST_BOUNCE
 
 
+@inlined
+def _gives(things: Movables, k: int, from_lights: bool, from_things: bool) -> bool:
+    """Does face k count: a light that is on, or a thing that throws on light?"""
+    if things.light[k] < 0:
+        return from_things and throws_light(things, k)
+    return from_lights and (things.gain[k, 0] != 0.0 or things.gain[k, 1] != 0.0 or things.gain[k, 2] != 0.0)
+
+
 @leaf
 def _arriving(
     still: Still, things: Movables, lights: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
@@ -196,73 +219,79 @@ def _arriving(
     Under a coat (index, 0 for none) light counts by what enters there over what enters on average (1 / entry).
     found, corners (4, 3), passed (4,), scratch (lights, 3): the caller's scratch space.
     """
-    flats, light, gain, shape = things.flats, things.light, things.gain, things.shape
-    samples = things.samples
-    for k in range(light.shape[0]):
-        is_card = light[k] < 0
-        if is_card and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT:
+    for k in range(things.light.shape[0]):
+        if things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT:
             _by_mirror(
                 still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, from_lights, from_things, found, passed, scratch,
                 out,
             )  # fmt: skip
+        elif _gives(things, k, from_lights, from_things):
+            _from_face(still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, found, corners, passed, scratch, out)
+
+
+@leaf
+def _from_face(
+    still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
+    coat: float, entry: float, found: Ints, corners: Array, passed: Array, scratch: Array, out: Array,
+) -> None:  # fmt: skip
+    """As _arriving, from face k alone."""
+    flats, light, gain, shape, samples = things.flats, things.light, things.gain, things.shape, things.samples
+    is_card = light[k] < 0
+    side = 0
+    if flats[k, 14] != BALL:
+        toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
+        if toward <= OFFSET:
+            if not is_card or toward >= -OFFSET:
+                return
+            side = 1
+    n, m = suspects(flats, still.bounds, k, px, py, pz, found)
+    is_rectangle = flats[k, 14] == RECTANGLE
+    if m == 0 and not is_card and is_rectangle and shape[k, 0] == 0.0 and shape[k, 2] == 0.0 and coat <= 0.0:
+        whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
+        for c in range(3):
+            out[light[k], c] += whole * gain[k, c]
+        return
+    count = things.parts[k]
+    all_sum = 0.0
+    scratch[:] = 0.0
+    for cell in range(count):
+        dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, py, pz)
+        falls = nx * dx + ny * dy + nz * dz
+        leaves = abs(leaves)
+        if falls <= 0.0 or leaves <= 0.0:
             continue
-        if not (from_things and throws_light(things, k) if is_card else from_lights):
+        form = falls * leaves / (d * d)
+        all_sum += form
+        lets_out = beam(things, k, samples[k, cell, 0], samples[k, cell, 1], -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
+        if lets_out <= 0.0:
             continue
-        side = 0
-        if flats[k, 14] != BALL:
-            toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
-            if toward <= OFFSET:
-                if not is_card or toward >= -OFFSET:
-                    continue
-                side = 1
-        n, m = suspects(flats, still.bounds, k, px, py, pz, found)
-        is_rectangle = flats[k, 14] == RECTANGLE
-        if m == 0 and not is_card and is_rectangle and shape[k, 0] == 0.0 and shape[k, 2] == 0.0 and coat <= 0.0:
-            whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
-            for c in range(3):
-                out[light[k], c] += whole * gain[k, c]
+        passed[1] = passed[2] = passed[3] = 1.0
+        if m > 0 and not passes(still, flats, things.veil, found, n, m, px, py, pz, dx, dy, dz, d, passed):
             continue
-        count = things.parts[k]
-        all_sum = 0.0
-        scratch[:] = 0.0
-        for cell in range(count):
-            dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, py, pz)
-            falls = nx * dx + ny * dy + nz * dz
-            leaves = abs(leaves)
-            if falls <= 0.0 or leaves <= 0.0:
-                continue
-            form = falls * leaves / (d * d)
-            all_sum += form
-            lets_out = beam(things, k, samples[k, cell, 0], samples[k, cell, 1], -dx, -dy, -dz) if shape[k, 2] > 0.0 else 1.0
-            if lets_out <= 0.0:
-                continue
-            passed[1] = passed[2] = passed[3] = 1.0
-            if m > 0 and not passes(still, flats, things.veil, found, n, m, px, py, pz, dx, dy, dz, d, passed):
-                continue
-            if coat > 0.0:
-                form *= (1.0 - reflectance(falls, coat)) * entry
-            if is_card:
-                u, v = samples[k, cell, 0], samples[k, cell, 1]
-                add_sampled(things.sampled, k, side, cell, form, passed[1:4], scratch)
-                if things.lobes[k, HAS_LOBE] > 0.0:
-                    add_lobes(things, k, u, v, dx, dy, dz, lights, form, passed[1:4], False, cell, scratch)
-            else:
-                form *= lets_out * samples[k, cell, 2]
-                for c in range(3):
-                    scratch[0, c] += form * passed[1 + c]
-        if all_sum <= 0.0:
-            continue
-        if is_rectangle:
-            whole = _card_form(flats, k, side, px, py, pz, nx, ny, nz, corners)
-        else:
-            whole = face_area(flats, k, px, py, pz) * all_sum / count
+        if coat > 0.0:
+            form *= (1.0 - reflectance(falls, coat)) * entry
         if is_card:
-            for i in range(lights):
-                for c in range(3):
-                    out[i, c] += whole * scratch[i, c] / all_sum
+            u, v = samples[k, cell, 0], samples[k, cell, 1]
+            add_sampled(things.sampled, k, side, cell, form, passed[1:4], scratch)
+            if things.lobes[k, HAS_LOBE] > 0.0:
+                add_lobes(things, k, u, v, dx, dy, dz, lights, form, passed[1:4], False, cell, scratch)
         else:
+            form *= lets_out * samples[k, cell, 2]
             for c in range(3):
-                out[light[k], c] += whole * scratch[0, c] / all_sum * gain[k, c]
+                scratch[0, c] += form * passed[1 + c]
+    if all_sum <= 0.0:
+        return
+    if is_rectangle:
+        whole = _card_form(flats, k, side, px, py, pz, nx, ny, nz, corners)
+    else:
+        whole = face_area(flats, k, px, py, pz) * all_sum / count
+    if is_card:
+        for i in range(lights):
+            for c in range(3):
+                out[i, c] += whole * scratch[i, c] / all_sum
+    else:
+        for c in range(3):
+            out[light[k], c] += whole * scratch[0, c] / all_sum * gain[k, c]
 
 
 @leaf
@@ -404,6 +433,63 @@ def _light_places(
                 out[p, i, c] = sums[i, c]
 
 
+class Before(NamedTuple):
+    """What places got from every face in the picture before, for all lights as one.
+
+    moved (m,) int64: flats that have moved since, or may move; stale (faces,) bool: faces that show something else than then.
+    light (places, faces, 3); lasts (places, faces) bool: no moved flat may have stood between.
+    """
+
+    moved: Ints
+    stale: NDArray[np.bool_]
+    light: NDArray[np.float32]
+    lasts: NDArray[np.bool_]
+
+
+@kernel
+def _light_places_again(
+    still: Still,
+    things: Movables,
+    places: NDArray[np.float32],
+    before: Before,
+    begin: int,
+    end: int,
+    out: NDArray[np.float32],
+) -> None:
+    flats = things.flats
+    corners = np.empty((4, 3))
+    passed = np.empty(4)
+    scratch = np.empty((1, 3))
+    one = np.empty((1, 3))
+    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
+    for p in range(begin, end):
+        x, y, z = float(places[p, 0]), float(places[p, 1]), float(places[p, 2])
+        nx, ny, nz = float(places[p, 3]), float(places[p, 4]), float(places[p, 5])
+        coat, entry = float(places[p, 6]), float(places[p, 7])
+        for k in range(things.light.shape[0]):
+            mirror = things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
+            if not mirror and not _gives(things, k, True, True):
+                continue
+            clear = not mirror
+            wide = plan_reach(flats, k)
+            low, high = _between(flats, k, y)
+            for m in before.moved:
+                clear = clear and m != k and not _may_stand_between(flats, m, k, x, y, z, wide, low, high)
+            if not (clear and before.lasts[p, k] and not before.stale[k]):
+                one[:] = 0.0
+                if mirror:
+                    _by_mirror(
+                        still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, True, True, found, passed, scratch, one
+                    )
+                else:
+                    _from_face(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, scratch, one)
+                for c in range(3):
+                    before.light[p, k, c] = one[0, c]
+                before.lasts[p, k] = clear
+            for c in range(3):
+                out[p, 0, c] += before.light[p, k, c]
+
+
 def light_faces(
     still: Still, movables: Movables, lights: int, nodes: Array, *, bounced: bool, begin: int, end: int, out: Array
 ) -> None:
@@ -424,3 +510,11 @@ def light_places(
     lux s per light at full power for flash, lux for continuous light.
     """
     _light_places(still, movables, lights, places, begin, end, out)
+
+
+def light_places_again(
+    still: Still, movables: Movables, places: NDArray[np.float32], before: Before, begin: int, end: int,
+    out: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """As light_places with one light, out (n, 1, 3), taking from `before` what cannot have changed, and keeping the rest there."""
+    _light_places_again(still, movables, places, before, begin, end, out)

@@ -271,13 +271,15 @@ def add_sent(
 
 
 def as_one_light(movables: Movables, gains: Array) -> Movables:
-    """The same things with all lights, each times its gain, seen as light 0; `shown` must be filled.
+    """The same things with all lights, each times its gain, as light 0; what cards and sheets show is still to be filled.
 
     gains (lights,) float64.
     """
     shines = movables.light >= 0
     gain = movables.gain.copy()
     gain[shines] *= gains[movables.light[shines], None]
-    shown = np.einsum("kslcx,l->kscx", movables.shown, gains)[:, :, None]
-    sampled = np.einsum("ksmlx,l->ksmx", movables.sampled, gains)[:, :, :, None]
-    return movables._replace(light=np.where(shines, 0, -1), gain=gain, shown=shown, sampled=sampled)
+    faces, _, _, cells, _ = movables.shown.shape
+    return movables._replace(
+        light=np.where(shines, 0, -1), gain=gain, shown=np.zeros((faces, 2, 1, cells, 3)),
+        sampled=np.zeros((faces, 2, movables.sampled.shape[2], 1, 3)),
+    )  # fmt: skip

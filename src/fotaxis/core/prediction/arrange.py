@@ -30,8 +30,8 @@ LEAST_SAMPLES = 2
 DOOR_REFLECTANCE = 0.02
 
 
-def table_top(plan: Plan, *, rings: int, around: int) -> TableTop | None:
-    """The table as a thing that throws light; None without one, or when it neither mirrors nor scatters enough."""
+def table_top(plan: Plan, *, rings: int, around: int, lights: int) -> TableTop | None:
+    """The table as a thing that throws on the light of so many lights; None where it neither mirrors nor scatters enough."""
     if not plan.table:
         return None
     t = plan.table
@@ -43,7 +43,7 @@ def table_top(plan: Plan, *, rings: int, around: int) -> TableTop | None:
     cells = np.empty((0, 3))
     if scatters:
         cells = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
-    light = np.zeros((len(cells), len(plan.lights), 3))
+    light = np.zeros((len(cells), lights, 3))
     return TableTop(size=np.array([t.width_m / 2, t.depth_m / 2, 0.0]), skin=skin, cells=cells, light=light)
 
 

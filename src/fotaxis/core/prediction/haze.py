@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates
 
 from fotaxis.core.camera.air import Haze
 from fotaxis.core.optics.hazelight import add_haze, haze_light
@@ -36,22 +35,6 @@ class HazeField:
         h = self.haze
         part: NDArray[np.float32] = np.clip((depth - self.aim_distance_m - h.begin_m) / (h.end_m - h.begin_m), 0, 1)
         return part.astype(np.float32)
-
-    def read(
-        self, levels: NDArray[np.float32], depth: NDArray[np.float32], pixels: NDArray[np.int64], *, width: int, height: int
-    ) -> NDArray[np.float32]:
-        """Some pixels (1 + lights, n, 3) of a picture of that size seen through the haze, at their depths (n,)."""
-        steps, rows, columns, layers, _ = self.values.shape
-        part = self.part(depth)
-        at = [
-            part * (steps - 1), (pixels // width + 0.5) * rows / height - 0.5, (pixels % width + 0.5) * columns / width - 0.5,
-        ]  # fmt: skip
-        out = levels * np.exp(-self.haze.thickness_per_m * (self.haze.end_m - self.haze.begin_m) * part)[:, None]
-        for i in range(layers):
-            for c in range(3):
-                out[i, :, c] += map_coordinates(self.values[..., i, c], at, order=1, mode="nearest")
-        hazed: NDArray[np.float32] = out.astype(np.float32)
-        return hazed
 
     def applied(self, pictures: Picture, depth: NDArray[np.float32], weights: Array | None = None) -> Picture:
         """Pictures (n, h, w, 3) seen through the haze; depth (h, w) metres along the lens's axis.

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from fotaxis.core.optics import shading, tablelight
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
-from fotaxis.core.optics.shown import sample_shown
+from fotaxis.core.optics.shown import as_one_light, sample_shown
 from fotaxis.core.optics.still import Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
@@ -93,23 +93,29 @@ def patterned(plan: Plan) -> NDArray[np.bool_]:
     )
 
 
-def lighting(plan: Plan, still: Still, detail: Detail) -> Lighting:
-    """Arrange what lights a plan, and light its cards and table."""
+def lighting(plan: Plan, still: Still, detail: Detail, *, gains: Array | None = None) -> Lighting:
+    """Arrange what lights a plan, and light its cards and table.
+
+    gains (lights,): all lights are one, each times its gain; None keeps them apart, at full power.
+    """
     frosted = any(card.finish.straight > 0 and card.finish.spread_rad < WEAK_RAD for card in plan.cards)
     samples = detail.behind_frost if frosted else detail.light
     movables = movable_set(plan, still, cells=samples, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
     lights = len(plan.lights)
+    if gains is not None and lights:
+        movables, lights = as_one_light(movables, gains), 1
     _light_faces(still, movables, lights, detail.bounces)
-    table = table_top(plan, rings=detail.table[0], around=detail.table[1])
+    table = table_top(plan, rings=detail.table[0], around=detail.table[1], lights=lights)
     lit = Lighting(still=still, movables=movables, table=table, lights=lights)
     if table is not None:
         tablelight.light_table(table, lit.direct(tablelight.cell_places(table)))
     return lit
 
 
-def draft_lighting(plan: Plan, still: Still) -> Lighting:
-    """The lighting of a picture while something is dragged."""
-    return lighting(plan, still, DRAFT_OF_FEW if len(plan.lights) + len(plan.cards) <= FEW else DRAFT)
+def draft_lighting(plan: Plan, still: Still, *, gains: Array | None = None) -> Lighting:
+    """The lighting of a picture while something is dragged; gains: see lighting."""
+    few = len(plan.lights) + len(plan.cards) <= FEW
+    return lighting(plan, still, DRAFT_OF_FEW if few else DRAFT, gains=gains)
 
 
 def _light_faces(still: Still, movables: Movables, lights: int, bounces: int) -> None:
@@ -147,6 +153,7 @@ COARSER = 6
 """Light bounced between cards and sheets is computed on a lattice so much coarser than that of direct light."""
 
 
+@lru_cache(maxsize=256)
 def _nodes(k: int, columns: int, rows: int) -> Array:
     """Middles of a face's cells as shading.light_faces reads them, (n, 4)."""
     v, u = np.mgrid[0:rows, 0:columns]
@@ -169,7 +176,9 @@ def _spread_out(values: Array, cells: tuple[int, int]) -> Array:
     """A lattice's values (2, lights, rows, columns, 3) on a finer one, straight lines between middles, held at the rim."""
     columns, rows = cells
     across, down = between_middles(values.shape[3], columns), between_middles(values.shape[2], rows)
-    return np.einsum("slijc,ri,kj->slrkc", values, down, across, optimize=True)
+    wide = across @ values  # (..., few rows, columns, 3)
+    high: Array = (down @ wide.reshape(*wide.shape[:3], -1)).reshape(*wide.shape[:2], rows, columns, 3)
+    return high
 
 
 @lru_cache(maxsize=64)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.optics.bends import PATTERNED, SUBDIVIDED, bent_hits, closer
-from fotaxis.core.optics.fannodes import between, calmed, with_fans, with_returns
+from fotaxis.core.optics.fannodes import between, calmed, returns, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.trace import trace_fans
@@ -140,7 +140,7 @@ class AtRest:
         if len(inner):
             spread_out = trace_fans(still, rows[inner], rays=FINE_FAN[1], inner_rays=self.quality.inner, bands=small_bands)
             light = fans_show(self.lit, stage.fine_grid, shown, rows[inner], spread_out, rays=FINE_FAN[1])
-            out[inner] = with_returns(still, spread_out, fans, inner, light)
+            out[inner] = with_returns(returns(still, spread_out, fans, inner), light)
         return calmed(fans, out)
 
     def _mirrors_show(self, shown: NDArray[np.float32], rows: Array) -> NDArray[np.float32]:

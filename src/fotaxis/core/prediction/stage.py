@@ -7,16 +7,18 @@ from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
 
+from fotaxis.core.camera.before_lens import BeforeLens
 from fotaxis.core.camera.defocus import Defocus
 from fotaxis.core.optics import relight
-from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, with_fans, with_returns
+from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, returns, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, lay_grid, locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
-from fotaxis.core.optics.shown import as_one_light
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import CURVE, ROOM_KEY, Layers
 from fotaxis.core.prediction.lighting import Lighting, draft_lighting
 from fotaxis.core.prediction.plan import Plan
@@ -26,7 +28,9 @@ from fotaxis.core.prediction.through_lens import (
     coverage,
     defocus,
     finished,
+    first_ways,
     glare,
+    glare_reach,
     hazed,
     look_about,
     meets,
@@ -80,10 +84,11 @@ WIDE_FAN = 6.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Draft:
-    """A coarse grid, where the hits lie in it, and a coarser one for light by way of the table."""
+    """A coarse grid, where the hits and those of the fans lie in it, and a coarser one for light by way of the table."""
 
     grid: LightGrid
     at: InGrid
+    fans_at: InGrid
     table_grid: LightGrid
 
 
@@ -102,6 +107,7 @@ class Stage:
     height: int
     _seen: dict[float, Traced] = field(default_factory=dict)
     _drafts: dict[int, Draft] = field(default_factory=dict)
+    _reaches: dict[tuple[BeforeLens, float], Array] = field(default_factory=dict)
     _surround: list[Traced] = field(default_factory=list)
     _focus: dict[float, tuple[NDArray[np.float32], Defocus | None]] = field(default_factory=dict)
 
@@ -121,7 +127,9 @@ class Stage:
             )
             located = locate(self.still, grid, self.traced)
             at = with_fans(self.still, located, self.traced, self.draft_fans, first_node=len(grid.places))
-            self._drafts[nodes] = Draft(grid=grid, at=at, table_grid=coarse)
+            self._drafts[nodes] = Draft(
+                grid=grid, at=at, fans_at=locate(self.still, grid, self.draft_spread), table_grid=coarse
+            )  # fmt: skip
         return self._drafts[nodes]
 
     def surround(self, plan: Plan) -> Traced:
@@ -129,6 +137,14 @@ class Stage:
         if not self._surround:
             self._surround.append(look_about(plan, self.still))
         return self._surround[0]
+
+    def reach(self, plan: Plan) -> Array:
+        """How the glare of some pixels and of the surround reaches over the picture, see through_lens.glare_reach."""
+        key = plan.before_lens, plan.exposure.f_number
+        if key not in self._reaches:
+            self._reaches.clear()
+            self._reaches[key] = glare_reach(plan, first_ways(self.some[1], self.surround(plan)))
+        return self._reaches[key]
 
     def focus(self, plan: Plan, lit: Lighting) -> tuple[NDArray[np.float32], Defocus | None]:
         """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame."""
@@ -153,6 +169,18 @@ class Stage:
                 self._seen.pop(next(iter(self._seen)))
             self._seen[polariser.axis_rad] = filtered(plan, self.traced)
         return self._seen[polariser.axis_rad]
+
+    @cached_property
+    def some(self) -> tuple[NDArray[np.int64], Traced]:
+        """Some evenly spread pixels and their paths; where these lead, no polariser changes."""
+        numbers = some_pixels(self.width, self.height)
+        return numbers, self.traced.part(numbers)[0]
+
+    @cached_property
+    def draft_returns(self) -> list[csr_matrix]:
+        """What comes back to the places inside glass, see fannodes.returns."""
+        every = np.arange(len(self.draft_fans.rows))
+        return returns(self.still, self.draft_spread, self.draft_fans, every)
 
     @cached_property
     def is_product(self) -> NDArray[np.bool_]:
@@ -221,70 +249,69 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
 
 
 def follow(
-    stage: Stage, plan: Plan, *, gains: Array, pixels: NDArray[np.int64]
+    stage: Stage, plan: Plan, *, gains: Array, pixels: NDArray[np.int64], drag: Drag | None = None
 ) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
-    """What relight_draft and develop give, faster: the picture, and the layers only at the pixels that are read.
+    """What relight_draft and develop give, faster: the picture, and the linear levels at the pixels that are read.
 
-    gains (1 + lights,): factor of every layer; pixels (n,): row * width + column of each.
-    Returns (height, width, 3) uint8 and (1 + lights, n, 3) float32. The lights are summed before the paths are walked:
-    light adds up, so only the few pixels that are read apart need every light by itself.
+    gains (1 + lights,): factor of every layer; pixels (n,): row * width + column of each; drag: what is kept between pictures.
+    Returns (height, width, 3) uint8 and (n, 3) float32. Light adds up: all lights are one from the beginning.
     """
-    lit = draft_lighting(plan, stage.still)
-    movables = lit.movables
+    lit = draft_lighting(plan, stage.still, gains=gains[1:])
     draft = stage.draft(plan)
-    nodes = _draft_nodes(stage, draft, lit)
-    traced = stage.seen(plan)
-    part, hits = traced.part(pixels)
-    read, _ = gathered(plan, movables, part, light_at_hits(draft.at.part(hits), nodes))
-    summed, in_view = as_one_light(movables, gains[1:]), things_in_view(plan, movables)
-    light = np.tensordot(gains.astype(np.float32), nodes, axes=(0, 1))
+    room = float(gains[0])
+    if drag:
+        drag.goes_on(stage.traced, stage.draft_spread, draft.grid, lit.movables)
+    nodes = _draft_nodes(stage, draft, lit, drag)
+    light = room * nodes[:, 0] + nodes[:, 1] if lit.lights else room * nodes[:, 0]
+    in_view, traced = things_in_view(plan, lit.movables), stage.seen(plan)
     levels = np.empty((stage.height * stage.width, 3), np.float32)
-    in_bands(lambda a, b: relight.paint(summed, in_view, traced, light, draft.at, gains[0], a, b, levels), len(levels))
-    return _through_lens(stage, plan, lit, nodes, levels, gains, pixels, read)
+    met = drag.met if drag else relight.NOT_KNOWN
+    in_bands(
+        lambda a, b: relight.paint(lit.movables, in_view, met, traced, light, draft.at, room, a, b, levels), len(levels)
+    )
+    return _through_lens(stage, plan, lit, levels, room, pixels)
 
 
 def _through_lens(
-    stage: Stage, plan: Plan, lit: Lighting, nodes: NDArray[np.float32], levels: NDArray[np.float32], gains: Array,
-    pixels: NDArray[np.int64], read: NDArray[np.float32],
-) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:  # fmt: skip
-    """The picture and the pixels that are read as the lens shows them. Pixels are read as if everything were in focus."""
+    stage: Stage, plan: Plan, lit: Lighting, levels: NDArray[np.float32], room: float, pixels: NDArray[np.int64]
+) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
+    """The picture and the pixels that are read as the lens shows them; lit: all lights as one."""
     width, height = stage.width, stage.height
-    traced = stage.seen(plan)
+    gains = np.array([room, 1.0][: 1 + lit.lights])
     picture = levels.reshape(height, width, 3)
     field = hazed(plan, lit)
     depth, spread = stage.focus(plan, lit) if field is not None or plan.camera.focus_m is not None else (None, None)
     if field is not None and depth is not None:
         picture = field.applied(picture[None], depth.reshape(height, width), gains)[0]
-        read = field.read(read, depth[pixels], pixels, width=width, height=height)
-    share = coverage(plan, width=width, height=height)
-    if share is not None:
-        read *= share.ravel()[pixels, None]
     veil = None
     if plan.before_lens.glare:
-        part, hits = traced.part(some_pixels(width, height))
-        flat, _ = gathered(plan, lit.movables, part, light_at_hits(stage.draft(plan).at.part(hits), nodes))
-        by_layer = glare(plan, lit, part, flat, meets(plan, lit, part), stage.surround(plan))
-        read += node_values(by_layer, pixels, width=width, height=height)
-        veil = np.tensordot(gains, by_layer, axes=(0, 0))
+        numbers, part = stage.some
+        flat = picture.reshape(1, -1, 3)[:, numbers]
+        met, about = meets(plan, lit, part), stage.surround(plan)
+        veil = glare(plan, lit, part, flat, met, about, gains=gains, reach=stage.reach(plan))[0]
+    share = coverage(plan, width=width, height=height)
+    if share is not None:
+        picture = picture * share[:, :, None]
     if spread is not None:
-        if share is not None:
-            picture, share = picture * share[:, :, None], None
         picture = quickly_blurred(spread, np.ascontiguousarray(picture))
-    return finished(picture, share, veil, CURVE), read
+    read = picture.reshape(-1, 3)[pixels]
+    if veil is not None:
+        read = read + node_values(veil[None], pixels, width=width, height=height)[0]
+    return finished(picture, veil, CURVE), read
 
 
-def _draft_nodes(stage: Stage, draft: Draft, lit: Lighting) -> NDArray[np.float32]:
+def _draft_nodes(stage: Stage, draft: Draft, lit: Lighting, drag: Drag | None = None) -> NDArray[np.float32]:
     """What the nodes of the coarse grid and of the draft's fans show, (g, 1 + lights, 3)."""
     grid = draft.grid
-    arriving = lit.direct(grid.places) + table_nodes(lit, draft.table_grid, grid)
-    shown = as_shown(arriving)
+    direct = drag.direct(lit, grid.places) if drag else lit.direct(grid.places)
+    shown = as_shown(direct + table_nodes(lit, draft.table_grid, grid))
     if not len(stage.draft_fans.rows):
         return shown
-    rows = stage.traced.fans[stage.draft_fans.rows]
-    light = fans_show(lit, grid, shown, rows, stage.draft_spread, rays=DRAFT_FAN[1])
-    every = np.arange(len(light))
-    light = calmed(stage.draft_fans, with_returns(stage.still, stage.draft_spread, stage.draft_fans, every, light))
-    return np.concatenate([shown, light])
+    light = fans_show(
+        lit, grid, shown, stage.traced.fans[stage.draft_fans.rows], stage.draft_spread, rays=DRAFT_FAN[1], at=draft.fans_at,
+        met=drag.fans_met if drag else relight.NOT_KNOWN,
+    )  # fmt: skip
+    return np.concatenate([shown, calmed(stage.draft_fans, with_returns(stage.draft_returns, light))])
 
 
 def layers_of(plan: Plan, stage: Stage, lit: Lighting, flat: Picture) -> Layers:

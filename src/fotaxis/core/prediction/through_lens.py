@@ -111,31 +111,48 @@ def front_m(plan: Plan) -> float:
     return max(LEAST_FRONT_M, plan.camera.focal_length_m / plan.exposure.f_number)
 
 
-def glare(plan: Plan, lit: Lighting, traced: Traced, flat: Picture, met: Meets, surround: Traced) -> NDArray[np.float32]:
+def glare(
+    plan: Plan, lit: Lighting, traced: Traced, flat: Picture, met: Meets, surround: Traced, *, gains: Array | None = None,
+    reach: Array | None = None,
+) -> NDArray[np.float32]:  # fmt: skip
     """What the glare of the lens adds at nodes of the picture, (1 + lights, rows, columns, 3).
 
-    traced, flat (1 + lights, samples, 3), met: some evenly spread samples of the picture; surround: see look_about.
+    traced, flat (1 + lights, samples, 3), met: some evenly spread samples of the picture; surround: see look_about; reach: of the
+    ways of both, see glare_reach.
+    gains (1 + lights,): every layer counts so much in one picture, of which flat (1, samples, 3) is the sum already.
     Light comes straight from lights, cards and sheets, wherever they stand, and from everything else within and without the
     frame; what mask, hood, flags and the product keep from the lens does not count.
     Source:     the index is that of ISO 9358, see camera.before_lens.
     """
-    kit = plan.before_lens
     camera = plan.camera
-    basis, eye = camera.basis(), camera.place.array()
-    right, up, ahead = basis
+    eye, ahead = camera.place.array(), camera.basis()[2]
     straight, from_faces = lens_light(lit.still, lit.movables, lit.lights, eye=eye, ahead=ahead)
     of_faces = np.concatenate([np.zeros((len(straight), 1, 3)), from_faces], axis=1)
-    inside, of_frame = _from_frame(plan, traced, flat, met)
-    outside, of_surround = _from_surround(plan, lit, surround)
-    ways = np.concatenate([straight, inside, outside])
-    light = np.concatenate([of_faces, of_frame, of_surround])
-    along = np.maximum(ways @ ahead, 1e-6)
-    light *= kit.open_share(ways @ right / along, ways @ up / along, front_m=front_m(plan))[:, None, None]
+    of_frame, of_surround = _from_frame(plan, traced, flat, met), _from_surround(plan, lit, surround)
+    if gains is not None:
+        of_faces, of_surround = (np.tensordot(gains, of, axes=(0, 1))[:, None] for of in (of_faces, of_surround))
+    if reach is None:
+        reach = glare_reach(plan, first_ways(traced, surround))
+    shown = np.tensordot(glare_reach(plan, straight), of_faces, axes=(1, 0))
+    shown += np.tensordot(reach, np.concatenate([of_frame, of_surround]), axes=(1, 0))
     rows, columns = node_counts(camera.crop_ratio)
-    nodes = _node_ways(basis, camera.half_field, rows, columns)
-    spread = kit.glare * glare_spread(np.arccos(np.clip(nodes @ ways.T, -1, 1)))
-    shown = np.tensordot(spread, light, axes=(1, 0))
-    return shown.transpose(1, 0, 2).reshape(light.shape[1], rows, columns, 3).astype(np.float32)
+    return shown.transpose(1, 0, 2).reshape(-1, rows, columns, 3).astype(np.float32)
+
+
+def first_ways(*paths: Traced) -> Array:
+    """Unit directions in which traced paths leave the lens, (paths, 3)."""
+    return np.concatenate([traced.segments[traced.starts[:-1], 3:6] for traced in paths]).astype(np.float64)
+
+
+def glare_reach(plan: Plan, ways: Array) -> Array:
+    """What 1 lux at the lens from unit directions (n, 3) adds at the nodes of the picture, past mask and hood, (nodes, n)."""
+    kit = plan.before_lens
+    right, up, ahead = plan.camera.basis()
+    along = np.maximum(ways @ ahead, 1e-6)
+    passes = kit.open_share(ways @ right / along, ways @ up / along, front_m=front_m(plan))
+    nodes = _node_ways((right, up, ahead), plan.camera.half_field, *node_counts(plan.camera.crop_ratio))
+    reach: Array = kit.glare * glare_spread(np.arccos(np.clip(nodes @ ways.T, -1, 1))) * passes
+    return reach
 
 
 def node_counts(ratio: float) -> tuple[int, int]:
@@ -156,14 +173,13 @@ def _node_ways(basis: tuple[Array, Array, Array], half_field: tuple[float, float
     return unit
 
 
-def _from_frame(plan: Plan, traced: Traced, flat: Picture, met: Meets) -> tuple[Array, Array]:
-    """Directions and illuminance at the lens of what is seen but the faces of movables, (n, 3) and (n, 1 + lights, 3)."""
-    begin = traced.starts[:-1]
-    ways = traced.segments[begin, 3:6].astype(np.float64)
+def _from_frame(plan: Plan, traced: Traced, flat: Picture, met: Meets) -> Array:
+    """Illuminance at the lens of what is seen but the faces of movables, (samples, 1 + lights, 3)."""
     half_w, half_h = plan.camera.half_field
-    cosine = ways @ plan.camera.basis()[2]
-    each = 4 * half_w * half_h / len(begin) * cosine**4 * (met.thing < 0)
-    return ways, flat.transpose(1, 0, 2) * each[:, None, None]
+    cosine = first_ways(traced) @ plan.camera.basis()[2]
+    each = 4 * half_w * half_h / len(cosine) * cosine**4 * (met.thing < 0)
+    light: Array = flat.transpose(1, 0, 2) * each[:, None, None]
+    return light
 
 
 @lru_cache(maxsize=1)
@@ -184,8 +200,8 @@ def look_about(plan: Plan, still: Still) -> Traced:
     return trace_samples(plan, still, samples, 2, 2)
 
 
-def _from_surround(plan: Plan, lit: Lighting, traced: Traced) -> tuple[Array, Array]:
-    """Directions and illuminance at the lens of what stands still outside the frame, as _from_frame gives them."""
+def _from_surround(plan: Plan, lit: Lighting, traced: Traced) -> Array:
+    """Illuminance at the lens of what stands still outside the frame, as _from_frame gives it."""
     matte = traced.hits[:, 13] == MATTE
     shown = np.zeros((len(traced.hits), 1 + lit.lights, 3), np.float32)
     shown[matte] = as_shown(lit.direct(np.ascontiguousarray(traced.hits[matte][:, COAT_COLUMNS])))
@@ -194,8 +210,8 @@ def _from_surround(plan: Plan, lit: Lighting, traced: Traced) -> tuple[Array, Ar
     flat, seen = np.empty((1 + lit.lights, count, 3), np.float32), np.empty(count, np.int32)
     relight.gather(lit.movables, lit.lights, relight.NOTHING, traced, shown, 0, count, flat, seen)
     each = math.pi / SURROUND_RAYS * (met.thing < 0)
-    ways = traced.segments[traced.starts[:-1], 3:6].astype(np.float64)
-    return ways, flat.transpose(1, 0, 2) * each[:, None, None]
+    light: Array = flat.transpose(1, 0, 2) * each[:, None, None]
+    return light
 
 
 def some_pixels(width: int, height: int) -> NDArray[np.int64]:
@@ -269,8 +285,8 @@ def as_seen(
 
 @kernel
 def _finish(
-    levels: NDArray[np.float32], share: NDArray[np.float32], veil: NDArray[np.float32], column: NDArray[np.float32],
-    curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8],
+    levels: NDArray[np.float32], veil: NDArray[np.float32], column: NDArray[np.float32], curve: NDArray[np.uint8],
+    begin: int, end: int, out: NDArray[np.uint8],
 ) -> None:  # fmt: skip
     height, width = levels.shape[0], levels.shape[1]
     rows, columns = veil.shape[0], veil.shape[1]
@@ -287,26 +303,22 @@ def _finish(
                 for c in range(3):
                     line[k, c] = veil[r, k, c] * (one - part) + veil[r + 1, k, c] * part
         for x in range(width):
-            scale = share[y, x] if share.shape[0] else one
             k = min(int(column[x]), line.shape[0] - 2)
             q = column[x] - np.float32(k)
             for c in range(3):
-                level = levels[y, x, c] * scale + line[k, c] * (one - q) + line[k + 1, c] * q
+                level = levels[y, x, c] + line[k, c] * (one - q) + line[k + 1, c] * q
                 level = min(np.float32(1.0), max(np.float32(0.0), level))
                 out[y, x, c] = curve[int(np.sqrt(level) * top + half)]
 
 
-def finished(
-    levels: NDArray[np.float32], share: NDArray[np.float32] | None, veil: Array | None, curve: NDArray[np.uint8]
-) -> NDArray[np.uint8]:
-    """Levels (height, width, 3) shaded, with glare nodes (rows, columns, 3) added, through the output curve."""
+def finished(levels: NDArray[np.float32], veil: NDArray[np.float32] | None, curve: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Levels (height, width, 3), with glare nodes (rows, columns, 3) added, through the output curve."""
     height, width = levels.shape[:2]
-    nodes = np.zeros((0, 0, 3), np.float32) if veil is None else np.ascontiguousarray(veil, np.float32)
+    nodes = np.zeros((0, 0, 3), np.float32) if veil is None else veil
     column = np.zeros(width, np.float32)
     if veil is not None:
         columns = veil.shape[1]
         column = np.clip((np.arange(width) + 0.5) * columns / width - 0.5, 0, columns - 1).astype(np.float32)
-    shade = np.zeros((0, 0), np.float32) if share is None else share
     out = np.empty(levels.shape, np.uint8)
-    in_bands(lambda a, b: _finish(levels, shade, nodes, column, curve, a, b, out), height, least=16)
+    in_bands(lambda a, b: _finish(levels, nodes, column, curve, a, b, out), height, least=16)
     return out

@@ -59,13 +59,15 @@ def as_shown(arriving: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def fans_show(
-    lit: Lighting, grid: LightGrid, shown: NDArray[np.float32], fans: Array, spread_out: Traced, *, rays: int
-) -> NDArray[np.float32]:
+    lit: Lighting, grid: LightGrid, shown: NDArray[np.float32], fans: Array, spread_out: Traced, *, rays: int,
+    at: InGrid | None = None, met: relight.Met = relight.NOT_KNOWN,
+) -> NDArray[np.float32]:  # fmt: skip
     """What fans show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
 
-    shown: what the nodes of `grid` show; rays: directions of a blurred mirror.
+    shown: what the nodes of `grid` show; rays: directions of a blurred mirror; at: where its hits lie in the grid, if known.
     """
-    flat, _ = gathered(None, lit.movables, spread_out, light_at_hits(locate(lit.still, grid, spread_out), shown))
+    at = at or locate(lit.still, grid, spread_out)
+    flat, _ = gathered(None, lit.movables, spread_out, light_at_hits(at, shown), met=met)
     light = np.ascontiguousarray(flat.transpose(1, 0, 2))
     if lit.lights:
         in_bands(lambda a, b: gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
@@ -89,7 +91,12 @@ def things_in_view(plan: Plan, movables: Movables) -> Ints:
 
 
 def gathered(
-    plan: Plan | None, movables: Movables, traced: Traced, arriving: NDArray[np.float32]
+    plan: Plan | None,
+    movables: Movables,
+    traced: Traced,
+    arriving: NDArray[np.float32],
+    *,
+    met: relight.Met = relight.NOT_KNOWN,
 ) -> tuple[Picture, NDArray[np.int32]]:
     """Walk all paths; plan: None for paths that do not begin at its camera."""
     count, layers = len(traced.starts) - 1, arriving.shape[1]
@@ -97,7 +104,7 @@ def gathered(
     flat = np.empty((layers, count, 3), np.float32)
     seen = np.empty(count, np.int32)
     in_bands(
-        lambda a, b: relight.gather(movables, layers - 1, in_view, traced, arriving, a, b, flat, seen), count,
+        lambda a, b: relight.gather(movables, layers - 1, in_view, traced, arriving, a, b, flat, seen, met), count,
         least=32 if plan is None else 512,
     )  # fmt: skip
     return flat, seen

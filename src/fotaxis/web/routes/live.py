@@ -11,6 +11,7 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fotaxis.core.errors import FotaxisError
+from fotaxis.core.prediction.drag import Drag
 from fotaxis.formats.picture_files import jpeg
 from fotaxis.services.changes import applied
 from fotaxis.services.pictures import Shown
@@ -26,7 +27,7 @@ MOST_MESSAGE = 20_000
 
 
 class LiveForm(BaseModel):
-    """One wish: the shot at a revision with some changes on top, not kept."""
+    """One wish: the shot at a revision with some changes on top, not kept; read: only what the line reads, by layer."""
 
     model_config = ConfigDict(extra="forbid")
     seq: int
@@ -34,16 +35,18 @@ class LiveForm(BaseModel):
     changes: Annotated[list[ChangeForm], Field(max_length=40)] = []
     alone: Annotated[str, Field(max_length=60)] = ""
     black: bool = False
+    read: bool = False
     view: ViewForm = ViewForm()
 
 
 class LiveSession:
-    """What one window's socket remembers: the document of the revision it works on."""
+    """What one window's socket remembers: the document of the revision it works on, and what its drag keeps."""
 
     def __init__(self, all_: Services, studio_id: UUID, shot_id: UUID) -> None:
         self._all, self._studio_id, self._shot_id = all_, studio_id, shot_id
         self._revision = -1
         self._document: Document = {}
+        self._drag = Drag()
 
     def answer(self, message: str) -> bytes:
         """Header and JPEG for one wish, or a header with the problem."""
@@ -62,8 +65,11 @@ class LiveSession:
             self._document, self._revision = opened.document, opened.shot.revision
         document = applied(self._document, [c.change() for c in form.changes])
         plan = self._all.codec.plan(document)
+        line = self._all.codec.line(document)
+        if form.read:
+            return view.packed({"seq": form.seq, "line": view.line_reading(self._all.pictures.read(plan, line))}, b"")
         shown = Shown(alone=form.alone, black=form.black)
-        picture, reading = self._all.pictures.follow(plan, self._all.codec.line(document), shown=shown, long_side=DRAFT_SIDE)
+        picture, reading = self._all.pictures.follow(plan, line, shown=shown, long_side=DRAFT_SIDE, drag=self._drag)
         header: dict[str, Any] = {
             "seq": form.seq,
             "line": view.line_reading(reading),

@@ -209,13 +209,18 @@ def _tape(row: Row, faults: dict[str, str]) -> dict[str, Any]:
 
 
 def line_reading(reading: LineReading) -> dict[str, Any]:
-    """The reading line for the page: luminance per layer at full power, edges, words."""
+    """The reading line for the page: luminance per layer at full power, or in the mix while something is dragged; edges, words."""
     difference = sides_difference_stops(reading.highlights)
     words = describe_highlights(reading.highlights)
     if difference is not None:
         words.append("sides equal" if abs(difference) < 0.05 else f"left − right {stops_name(difference)} stops")
+    levels: dict[str, Any] = {}
+    if reading.per_layer is not None:
+        levels["perLayer"] = np.round(reading.per_layer, 9).tolist()
+    elif reading.mixed is not None:
+        levels["mixed"] = np.round(reading.mixed, 6).tolist()
     return {
-        "perLayer": np.round(reading.per_layer, 9).tolist(),
+        **levels,
         "edges": list(reading.edges) if reading.edges else None,
         "words": words,
     }

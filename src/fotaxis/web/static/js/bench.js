@@ -239,7 +239,8 @@ export class Bench {
     if (!this.line) return;
     const gains = this.gains();
     const keys = [this.state.roomKey, ...this.state.lights.map((light) => light.key)];
-    if (this.line.perLayer.length === keys.length) drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)), this.state.exposure.floorStops);
+    if (this.line.perLayer && this.line.perLayer.length !== keys.length) return;
+    drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)), this.state.exposure.floorStops);
   }
 
   async fetchLayers() {
@@ -289,7 +290,7 @@ export class Bench {
 
   followed({ header, bitmap, about }) {
     this.line = header.line;
-    if (about?.quiet) {
+    if (!bitmap) {
       this.trace();
       return;
     }
@@ -306,7 +307,7 @@ export class Bench {
 
   // The words under the trace belong to the powers: ask again without touching the picture.
   reread() {
-    if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], view: this.view() }, { quiet: true });
+    if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], read: true });
   }
 
   // ---- lights

@@ -35,7 +35,7 @@ export class FrameLine {
   follow(line) {
     this.bench.document.reading_line = line;
     this.show(line);
-    this.bench.live.ask({ revision: this.bench.state.revision, changes: [{ path: ["reading_line"], value: line }], view: this.bench.view() }, { quiet: true });
+    this.bench.live.ask({ revision: this.bench.state.revision, changes: [{ path: ["reading_line"], value: line }], read: true });
   }
 
   keep(line) {

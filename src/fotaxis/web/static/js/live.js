@@ -54,7 +54,7 @@ export class Live {
       this.onProblem(header.problem);
       return;
     }
-    const bitmap = await createImageBitmap(new Blob([payload], { type: "image/jpeg" }));
+    const bitmap = payload.byteLength ? await createImageBitmap(new Blob([payload], { type: "image/jpeg" })) : null;
     if (header.seq <= (this.stale ?? 0)) return;
     this.onPicture({ header, bitmap, about });
   }

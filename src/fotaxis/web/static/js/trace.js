@@ -29,7 +29,7 @@ function paper(svg, width, height, y) {
   svg.dataset.size = `${width} ${height}`;
 }
 
-// line: {perLayer, edges, words}; gains: factor of every layer in order; floor: the noise in stops from grey.
+// line: {perLayer or mixed, edges, words}; gains: factor of every layer in order; floor: the noise in stops from grey.
 export function drawTrace(svg, words, line, gains, floor) {
   const width = svg.clientWidth || 470, height = svg.clientHeight || 102;
   const y = (stops) => ABOVE + ((TOP - Math.max(BOTTOM, Math.min(TOP, stops))) / (TOP - BOTTOM)) * (height - ABOVE - BELOW);
@@ -39,11 +39,13 @@ export function drawTrace(svg, words, line, gains, floor) {
     part.setAttribute("visibility", floor > BOTTOM ? "visible" : "hidden");
     for (const side of part.tagName === "line" ? ["y1", "y2"] : ["y"]) part.setAttribute(side, y(floor) - (side === "y" ? 2 : 0));
   }
-  const count = line.perLayer[0].length;
+  const parts = line.perLayer ?? [line.mixed ?? []];
+  const weights = line.perLayer ? gains : [1];
+  const count = parts[0].length;
   let path = "";
   for (let i = 0; i < count; i++) {
     let level = 0;
-    for (let n = 0; n < line.perLayer.length; n++) level += line.perLayer[n][i] * gains[n];
+    for (let n = 0; n < parts.length; n++) level += parts[n][i] * weights[n];
     path += `${i ? "L" : "M"}${x(i / (count - 1)).toFixed(1)} ${y(Math.log2(Math.max(level, 1e-9) / GREY)).toFixed(1)}`;
   }
   svg.querySelector(".level").setAttribute("d", path);

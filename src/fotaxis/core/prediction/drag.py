@@ -1,0 +1,85 @@
+"""What one drag keeps from picture to picture: only what was moved is looked for and shaded anew."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.optics import relight, shading
+from fotaxis.core.optics.faces import HAS_LOBE, Movables
+from fotaxis.core.optics.lightnodes import LightGrid
+from fotaxis.core.optics.paths import Traced
+from fotaxis.core.optics.relight import NOT_KNOWN, Met
+from fotaxis.core.optics.still import Ints
+from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.lighting import LEAST_BAND, Lighting
+
+NOTHING: Ints = np.empty(0, np.int64)
+OF_A_FACE = ("gain", "shape", "beams", "sampled")
+"""What a face throws on places depends on these rows of it, and on where it and others stand."""
+
+OF_ALL = ("light", "veil", "parts", "samples", "gates", "gate_of")
+"""When one of these changes nothing is kept."""
+
+
+class Drag:
+    """Belongs to one hand on one set: not for two threads at once. Holds for pictures of one stage, all lights as one."""
+
+    def __init__(self) -> None:
+        self._traced: Traced | None = None
+        self._grid: LightGrid | None = None
+        self._movables: Movables | None = None
+        self._moved: Ints = NOTHING
+        self.met = self.fans_met = NOT_KNOWN
+        self._before: shading.Before | None = None
+
+    def goes_on(self, traced: Traced, fans: Traced, grid: LightGrid, movables: Movables) -> None:
+        """Take in the things as they stand now; what they were in the picture before says what is still true."""
+        last, faces = self._movables, len(movables.light)
+        same = (
+            last is not None
+            and self._traced is traced
+            and self._grid is grid
+            and last.flats.shape == movables.flats.shape
+            and all(np.array_equal(getattr(last, name), getattr(movables, name)) for name in OF_ALL)
+        )
+        self._traced, self._grid, self._movables = traced, grid, movables
+        if not same or last is None or self._before is None:
+            self._begin(traced, fans, grid, movables, NOTHING)
+            return
+        moved = np.flatnonzero((last.flats[:faces] != movables.flats[:faces]).any(axis=1))
+        if len(np.setdiff1d(moved, self._moved)):
+            self._begin(traced, fans, grid, movables, moved)
+            return
+        stale = movables.lobes[:, HAS_LOBE] > 0
+        for name in OF_A_FACE:
+            differs = getattr(last, name) != getattr(movables, name)
+            stale |= differs.reshape(faces, -1).any(axis=1)
+        self._before = self._before._replace(stale=stale)
+
+    def _begin(self, traced: Traced, fans: Traced, grid: LightGrid, movables: Movables, moved: Ints) -> None:
+        faces = len(movables.light)
+        staying = np.setdiff1d(np.arange(faces), moved)
+        self._moved = moved
+        self.met, self.fans_met = (Met(moved=moved, found=_met(movables, staying, paths)) for paths in (traced, fans))
+        self._before = shading.Before(
+            moved=moved, stale=np.ones(faces, bool), light=np.zeros((len(grid.places), faces, 3), np.float32),
+            lasts=np.zeros((len(grid.places), faces), bool),
+        )  # fmt: skip
+
+    def direct(self, lit: Lighting, places: NDArray[np.float32]) -> NDArray[np.float32]:
+        """As Lighting.direct at the places of the grid."""
+        before = self._before
+        out = np.zeros((len(places), lit.lights, 3), np.float32)
+        if lit.lights and before is not None:
+            in_bands(
+                lambda a, b: shading.light_places_again(lit.still, lit.movables, places, before, a, b, out), len(places),
+                least=LEAST_BAND,
+            )  # fmt: skip
+        return out
+
+
+def _met(movables: Movables, staying: Ints, traced: Traced) -> NDArray[np.int16]:
+    found = np.empty(len(traced.segments), np.int16)
+    in_bands(lambda a, b: relight.meet(movables, staying, traced, a, b, found), len(found), least=4096)
+    return found
