@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from fotaxis.core.geometry.flat import BALL
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
-from fotaxis.core.optics.shading import passes, suspects, throws_light
+from fotaxis.core.optics.shading import throws_light
+from fotaxis.core.optics.shadows import passes, suspects
 from fotaxis.core.optics.shown import add_sent
 from fotaxis.core.optics.still import Still
 from fotaxis.core.values import Array, Picture

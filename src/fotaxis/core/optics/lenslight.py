@@ -13,7 +13,7 @@ from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.material import ALONG, COAT, KIND, METAL
 from fotaxis.core.optics.paths import SKINS_PER_SURFACE, Traced
 from fotaxis.core.optics.relight import NOT_KNOWN, Met, nearest_met
-from fotaxis.core.optics.shading import passes, suspects
+from fotaxis.core.optics.shadows import passes, suspects
 from fotaxis.core.optics.shown import add_sent
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array

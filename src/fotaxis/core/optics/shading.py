@@ -1,4 +1,4 @@
-"""Light from panels, heads, cards and sheets on matte surfaces, with what stands in between.
+"""Light from panels, heads, cards and sheets on matte surfaces, with what stands in between (see shadows).
 
 An even rectangle has Lambert's closed form. Shadows and gradients enter as a ratio: the face is cut into cells,
 and the closed form is weighted by the share of the cells' light that arrives. Discs and balls are summed over samples.
@@ -7,12 +7,10 @@ and the closed form is weighted by the share of the cells' light that arrives. D
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.flat import BALL, RECTANGLE, hit_flat
 from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.faces import (
@@ -25,170 +23,17 @@ from fotaxis.core.optics.faces import (
     beam,
     face_area,
     place_on,
-    veil_share,
     way_to_sample,
 )
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
-from fotaxis.core.optics.material import CLEAR, KIND
+from fotaxis.core.optics.shadows import OFFSET, passes, suspects
 from fotaxis.core.optics.shown import add_lobes, add_sampled, add_sent
-from fotaxis.core.optics.still import IS_CLEAR, Ints, Still, hit_body, spot_at
+from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
-OFFSET = 2 * SURFACE_OFFSET_M
 LEAST_BOUNCE = 0.05
 """A card that reflects less than this throws no light on other things; it still shades them and is seen as it is."""
-
-
-@leaf
-def _one_side(flats: Array, j: int, k: int, px: float, py: float, pz: float) -> bool:
-    """Do the place and the whole of face k lie on one side of flat j, or the place in its plane?"""
-    nx, ny, nz = flats[j, 9], flats[j, 10], flats[j, 11]
-    if flats[j, 14] == BALL:
-        return False
-    place = (px - flats[j, 0]) * nx + (py - flats[j, 1]) * ny + (pz - flats[j, 2]) * nz
-    if abs(place) < OFFSET:
-        return True
-    middle = (flats[k, 0] - flats[j, 0]) * nx + (flats[k, 1] - flats[j, 1]) * ny + (flats[k, 2] - flats[j, 2]) * nz
-    reach = flats[k, 12] * abs(flats[k, 3] * nx + flats[k, 4] * ny + flats[k, 5] * nz)
-    reach += flats[k, 13] * abs(flats[k, 6] * nx + flats[k, 7] * ny + flats[k, 8] * nz)
-    if flats[k, 14] == BALL:
-        reach = flats[k, 12]
-    if place > 0.0:
-        return middle - reach >= 0.0
-    return middle + reach <= 0.0
-
-
-@leaf
-def near_in_plan(px: float, pz: float, qx: float, qz: float, half: float, cx: float, cz: float, radius: float) -> bool:
-    """Seen from above, may a circle touch the wedge that widens from p to +-half around q? Never says no wrongly."""
-    dx, dz = qx - px, qz - pz
-    d2 = dx * dx + dz * dz
-    if d2 < 1e-18:
-        return True
-    s = min(1.0, max(0.0, ((cx - px) * dx + (cz - pz) * dz) / d2))
-    ex, ez = px + s * dx - cx, pz + s * dz - cz
-    bound = radius + half * min(1.0, s + (radius + half) / math.sqrt(d2))
-    return ex * ex + ez * ez <= bound * bound
-
-
-@leaf
-def plan_reach(flats: Array, k: int) -> float:
-    """How far flat k extends from its middle as seen from above, metres; never too little."""
-    return flats[k, 12] * math.hypot(flats[k, 3], flats[k, 5]) + flats[k, 13] * math.hypot(flats[k, 6], flats[k, 8])
-
-
-@inlined
-def _between(flats: Array, k: int, py: float) -> tuple[float, float]:
-    """The heights between a place and face k, lowest and highest."""
-    tall = flats[k, 12] * abs(flats[k, 4]) + flats[k, 13] * abs(flats[k, 7])
-    return min(py, flats[k, 1] - tall), max(py, flats[k, 1] + tall)
-
-
-@leaf
-def _may_stand_between(
-    flats: Array, j: int, k: int, px: float, py: float, pz: float, wide: float, low: float, high: float
-) -> bool:
-    """May flat j stand between a place and face k, which reaches so wide and lies between these heights?"""
-    if j == k or _one_side(flats, j, k, px, py, pz):
-        return False
-    up = flats[j, 12] * abs(flats[j, 4]) + flats[j, 13] * abs(flats[j, 7])
-    if flats[j, 1] - up > high or flats[j, 1] + up < low:
-        return False
-    return near_in_plan(px, pz, flats[k, 0], flats[k, 2], wide, flats[j, 0], flats[j, 2], plan_reach(flats, j))
-
-
-@leaf
-def suspects(flats: Array, bounds: Array, k: int, px: float, py: float, pz: float, found: Ints) -> tuple[int, int]:
-    """Numbers of the flats, then of the bodies, that may stand between a place and face k; written to `found`."""
-    n = 0
-    wide = plan_reach(flats, k)
-    qx, qz = flats[k, 0], flats[k, 2]
-    low, high = _between(flats, k, py)
-    for j in range(flats.shape[0]):
-        if _may_stand_between(flats, j, k, px, py, pz, wide, low, high):
-            found[n] = j
-            n += 1
-    m = n
-    for s in range(bounds.shape[0]):
-        if bounds[s, 3] > high or bounds[s, 4] < low:
-            continue
-        if near_in_plan(px, pz, qx, qz, wide, bounds[s, 0], bounds[s, 1], bounds[s, 2]):
-            found[m] = s
-            m += 1
-    return n, m
-
-
-@leaf
-def _add_crossings(
-    still: Still, s: int, px: float, py: float, pz: float, dx: float, dy: float, dz: float, t_max: float, passed: Array
-) -> bool:
-    """Count every crossing of clear body s into passed (share, then optical depth R, G, B); True where a skin blocks.
-
-    The way is taken as straight. Crossing from medium a to b at t adds (a - b) t to the depth, whatever the order.
-    """
-    surface = still.flats.shape[0] + s
-    begin = OFFSET
-    for _ in range(8):
-        t, part, u, v = hit_body(still, s, px, py, pz, dx, dy, dz, begin, t_max)
-        if not t < t_max:
-            return False
-        spot = spot_at(still, surface, part, u, v, px + t * dx, py + t * dy, pz + t * dz)
-        if still.skins[spot.skin, KIND] != CLEAR:
-            return True
-        into = spot.gx * dx + spot.gy * dy + spot.gz * dz < 0.0
-        before = still.media_of[surface, 0 if into else 1]
-        after = still.media_of[surface, 1 if into else 0]
-        low = min(still.media[before, 0], still.media[after, 0])
-        high = max(still.media[before, 0], still.media[after, 0])
-        cosine = abs(spot.nx * dx + spot.ny * dy + spot.nz * dz)
-        passed[0] *= 1.0 - reflectance(cosine, high / low)
-        for c in range(3):
-            passed[1 + c] += (still.media[before, 1 + c] - still.media[after, 1 + c]) * t
-        begin = t + OFFSET
-    return False
-
-
-@leaf
-def passes(
-    still: Still, flats: Array, veil: Array, found: Ints, n: int, m: int,
-    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
-) -> bool:  # fmt: skip
-    """Does light get from a place to the point `length` away along a unit direction? Its shares R, G, B in passed[1:4].
-
-    found[:n] flats, found[n:m] bodies: the suspects. Glass dims by Fresnel and absorption on a straight way; a net or gel lets
-    its share to the power 1 / cos through. passed (4,): scratch space.
-    """
-    t_max = length - OFFSET
-    red = green = blue = 1.0
-    for i in range(n):
-        k = found[i]
-        t, _, _ = hit_flat(flats, k, px, py, pz, dx, dy, dz, OFFSET, t_max)
-        if t < t_max:
-            if k >= veil.shape[0] or veil[k, 0] + veil[k, 1] + veil[k, 2] <= 0.0:
-                return False
-            red *= veil_share(flats, veil, k, 0, dx, dy, dz)
-            green *= veil_share(flats, veil, k, 1, dx, dy, dz)
-            blue *= veil_share(flats, veil, k, 2, dx, dy, dz)
-    passed[0] = 1.0
-    passed[1] = passed[2] = passed[3] = 0.0
-    glass = False
-    for i in range(n, m):
-        s = found[i]
-        if still.bodies[s, IS_CLEAR] > 0.0:
-            glass = True
-            if _add_crossings(still, s, px, py, pz, dx, dy, dz, t_max, passed):
-                return False
-            continue
-        t, _, _, _ = hit_body(still, s, px, py, pz, dx, dy, dz, OFFSET, t_max)
-        if t < t_max:
-            return False
-    for c in range(1, 4):
-        passed[c] = passed[0] * math.exp(-max(0.0, passed[c])) if glass else 1.0
-    passed[1] *= red
-    passed[2] *= green
-    passed[3] *= blue
-    return True
 
 
 @leaf
@@ -201,7 +46,7 @@ def throws_light(things: Movables, k: int) -> bool:
 
 
 @inlined
-def _gives(things: Movables, k: int, from_lights: bool, from_things: bool) -> bool:
+def gives(things: Movables, k: int, from_lights: bool, from_things: bool) -> bool:
     """Does face k count: a light that is on, or a thing that throws on light?"""
     if things.light[k] < 0:
         return from_things and throws_light(things, k)
@@ -221,16 +66,16 @@ def _arriving(
     """
     for k in range(things.light.shape[0]):
         if things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT:
-            _by_mirror(
+            by_mirror(
                 still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, from_lights, from_things, found, passed, scratch,
                 out,
             )  # fmt: skip
-        elif _gives(things, k, from_lights, from_things):
-            _from_face(still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, found, corners, passed, scratch, out)
+        elif gives(things, k, from_lights, from_things):
+            from_face(still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, found, corners, passed, scratch, out)
 
 
 @leaf
-def _from_face(
+def from_face(
     still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
     coat: float, entry: float, found: Ints, corners: Array, passed: Array, scratch: Array, out: Array,
 ) -> None:  # fmt: skip
@@ -295,7 +140,7 @@ def _from_face(
 
 
 @leaf
-def _by_mirror(
+def by_mirror(
     still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
     coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, passed: Array, scratch: Array, out: Array,
 ) -> None:  # fmt: skip
@@ -433,63 +278,6 @@ def _light_places(
                 out[p, i, c] = sums[i, c]
 
 
-class Before(NamedTuple):
-    """What places got from every face in the picture before, for all lights as one.
-
-    moved (m,) int64: flats that have moved since, or may move; stale (faces,) bool: faces that show something else than then.
-    light (places, faces, 3); lasts (places, faces) bool: no moved flat may have stood between.
-    """
-
-    moved: Ints
-    stale: NDArray[np.bool_]
-    light: NDArray[np.float32]
-    lasts: NDArray[np.bool_]
-
-
-@kernel
-def _light_places_again(
-    still: Still,
-    things: Movables,
-    places: NDArray[np.float32],
-    before: Before,
-    begin: int,
-    end: int,
-    out: NDArray[np.float32],
-) -> None:
-    flats = things.flats
-    corners = np.empty((4, 3))
-    passed = np.empty(4)
-    scratch = np.empty((1, 3))
-    one = np.empty((1, 3))
-    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
-    for p in range(begin, end):
-        x, y, z = float(places[p, 0]), float(places[p, 1]), float(places[p, 2])
-        nx, ny, nz = float(places[p, 3]), float(places[p, 4]), float(places[p, 5])
-        coat, entry = float(places[p, 6]), float(places[p, 7])
-        for k in range(things.light.shape[0]):
-            mirror = things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
-            if not mirror and not _gives(things, k, True, True):
-                continue
-            clear = not mirror
-            wide = plan_reach(flats, k)
-            low, high = _between(flats, k, y)
-            for m in before.moved:
-                clear = clear and m != k and not _may_stand_between(flats, m, k, x, y, z, wide, low, high)
-            if not (clear and before.lasts[p, k] and not before.stale[k]):
-                one[:] = 0.0
-                if mirror:
-                    _by_mirror(
-                        still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, True, True, found, passed, scratch, one
-                    )
-                else:
-                    _from_face(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, scratch, one)
-                for c in range(3):
-                    before.light[p, k, c] = one[0, c]
-                before.lasts[p, k] = clear
-            for c in range(3):
-                out[p, 0, c] += before.light[p, k, c]
-
-
 def light_faces(
     still: Still, movables: Movables, lights: int, nodes: Array, *, bounced: bool, begin: int, end: int, out: Array
 ) -> None:
@@ -510,11 +298,3 @@ def light_places(
     lux s per light at full power for flash, lux for continuous light.
     """
     _light_places(still, movables, lights, places, begin, end, out)
-
-
-def light_places_again(
-    still: Still, movables: Movables, places: NDArray[np.float32], before: Before, begin: int, end: int,
-    out: NDArray[np.float32],
-) -> None:  # fmt: skip
-    """As light_places with one light, out (n, 1, 3), taking from `before` what cannot have changed, and keeping the rest there."""
-    _light_places_again(still, movables, places, before, begin, end, out)

@@ -21,7 +21,8 @@ from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import COAT, INNER, KIND, METAL
-from fotaxis.core.optics.shading import near_in_plan, passes, plan_reach, throws_light
+from fotaxis.core.optics.shading import throws_light
+from fotaxis.core.optics.shadows import near_in_plan, passes, plan_reach
 from fotaxis.core.optics.shown import add_sampled
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.surface import gloss_share

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.optics import relight, shading
+from fotaxis.core.optics import relight, reshading
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
 from fotaxis.core.optics.lightnodes import LightGrid
 from fotaxis.core.optics.paths import Traced
@@ -31,7 +31,7 @@ class Drag:
         self._movables: Movables | None = None
         self._moved: Ints = NOTHING
         self.met = self.fans_met = NOT_KNOWN
-        self._before: shading.Before | None = None
+        self._before: reshading.Before | None = None
 
     def goes_on(self, traced: Traced, fans: Traced, grid: LightGrid, movables: Movables) -> None:
         """Take in the things as they stand now; what they were in the picture before says what is still true."""
@@ -62,7 +62,7 @@ class Drag:
         staying = np.setdiff1d(np.arange(faces), moved)
         self._moved = moved
         self.met, self.fans_met = (Met(moved=moved, found=_met(movables, staying, paths)) for paths in (traced, fans))
-        self._before = shading.Before(
+        self._before = reshading.Before(
             moved=moved, stale=np.ones(faces, bool), light=np.zeros((len(grid.places), faces, 3), np.float32),
             lasts=np.zeros((len(grid.places), faces), bool),
         )  # fmt: skip
@@ -73,7 +73,7 @@ class Drag:
         out = np.zeros((len(places), lit.lights, 3), np.float32)
         if lit.lights and before is not None:
             in_bands(
-                lambda a, b: shading.light_places_again(lit.still, lit.movables, places, before, a, b, out), len(places),
+                lambda a, b: reshading.light_places_again(lit.still, lit.movables, places, before, a, b, out), len(places),
                 least=LEAST_BAND,
             )  # fmt: skip
         return out

@@ -1,0 +1,102 @@
+"""What a drag keeps from picture to picture never changes the picture."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from pytest import approx
+
+from fotaxis.core.prediction.drag import Drag
+from fotaxis.core.prediction.layers import layer_gains
+from fotaxis.core.prediction.stage import follow, set_stage
+from fotaxis.core.sources.calibration import GuideNumber
+from fotaxis.core.sources.finishes import FINISH
+from fotaxis.core.sources.heads import HEAD
+from fotaxis.core.sources.things import Card, Emission, Lamp
+from tests import material_scenes, scenes
+
+PIXELS = np.arange(0, 60 * 76, 7)
+
+
+def flat(key, finish, *, x, z, turn, width=0.3, height=0.5, y=0.2):
+    return Card(
+        key=key, name=key, stance=scenes.stance(x, y, z, turn), width_m=width, height_m=height, finish=FINISH[finish]
+    )
+
+
+def full_set(plan):
+    """A head behind a sheet, another behind a frost, a net before the label light; silver, mirror, white and black cards."""
+    lamps = [
+        Lamp(
+            key=key, name=key, stance=scenes.stance(x, 0.3, z, turn), head=HEAD["dish 65°"], diameter_m=0.18,
+            emission=Emission(calibration=GuideNumber(metres=45), power_stops=-4),
+        )
+        for key, x, z, turn in (("behind-left", -0.7, -0.75, 45), ("behind-right", 0.85, -0.4, -62))
+    ]  # fmt: skip
+    cards = (
+        flat("sheet", "opal acrylic", x=-0.42, z=-0.35, turn=50),
+        flat("frost", "half white", x=0.45, z=-0.25, turn=-60),
+        flat("silver", "silver card", x=0.3, z=0.35, turn=-140, width=0.15, height=0.2),
+        flat("mirror", "mirror card", x=-0.3, z=0.3, turn=130, width=0.15, height=0.2),
+        flat("black", "black card", x=-0.2, z=0.1, turn=100, width=0.06, height=0.3),
+        flat("net", "single net", x=0.15, y=0.5, z=0.5, turn=-164, width=0.2, height=0.2),
+    )
+    return replace(plan, lights=(*lamps, *plan.lights[2:]), cards=cards)
+
+
+def moved(plan, key, *, x=0.0, z=0.0, turn=0.0):
+    """The same with one thing elsewhere."""
+
+    def other(thing):
+        if thing.key != key:
+            return thing
+        s = thing.stance
+        place = replace(s.place, x_m=s.place.x_m + x, z_m=s.place.z_m + z)
+        return replace(thing, stance=replace(s, place=place, turn_rad=s.turn_rad + math.radians(turn)))
+
+    return replace(plan, lights=tuple(map(other, plan.lights)), cards=tuple(map(other, plan.cards)))
+
+
+def story(plan):
+    """What a hand does: drags a sheet, then a card into its light, then the head behind it, changes power and cloth, drags on."""
+    yield plan
+    for step in range(3):
+        plan = moved(plan, "sheet", x=0.02 * step, z=0.01, turn=3)
+        yield plan
+    for step in range(2):
+        plan = moved(plan, "black", x=-0.06, z=-0.1 - 0.02 * step)
+        yield plan
+    plan = moved(moved(plan, "behind-left", x=0.1, z=0.05), "behind-right", turn=5)
+    yield plan
+    louder = replace(plan.lights[0], emission=replace(plan.lights[0].emission, power_stops=-1.0))
+    plan = replace(plan, lights=(louder, *plan.lights[1:]))
+    yield plan
+    plan = moved(plan, "behind-left", x=-0.05)
+    yield plan
+    plan = replace(plan, cards=(replace(plan.cards[0], finish=FINISH["full grid cloth"]), *plan.cards[1:]))
+    yield plan
+    plan = moved(plan, "net", x=0.03, z=0.02)
+    yield plan
+    yield replace(plan, cards=plan.cards[1:])
+
+
+@pytest.mark.parametrize("glass", [False, True])
+def test_a_drag_gives_what_the_same_set_gives_at_once(glass):
+    plan = full_set(material_scenes.filled_bottle(coloured=True) if glass else scenes.plan(room_lux=5.0))
+    if glass:
+        plan = replace(plan, table=scenes.plan().table)
+    stage = set_stage(plan, width=60, height=76)
+    drag, seen = Drag(), []
+    for now in story(plan):
+        gains = layer_gains(now)
+        picture, read = follow(stage, now, gains=gains, pixels=PIXELS, drag=drag)
+        whole, level = follow(stage, now, gains=gains, pixels=PIXELS)
+        # The same sums, kept in float32 between pictures.
+        assert read == approx(level, rel=1e-4, abs=1e-6 * float(level.max()))
+        assert np.abs(picture.astype(int) - whole.astype(int)).max() <= 1
+        seen.append(read)
+    assert all(np.abs(a - b).max() > 1e-5 * a.max() for a, b in itertools.pairwise(seen)), "nothing changed"
