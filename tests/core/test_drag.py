@@ -99,4 +99,5 @@ def test_a_drag_gives_what_the_same_set_gives_at_once(glass):
         assert read == approx(level, rel=1e-4, abs=1e-6 * float(level.max()))
         assert np.abs(picture.astype(int) - whole.astype(int)).max() <= 1
         seen.append(read)
-    assert all(np.abs(a - b).max() > 1e-5 * a.max() for a, b in itertools.pairwise(seen)), "nothing changed"
+    changes = [not np.array_equal(a, b) for a, b in itertools.pairwise(seen)]
+    assert sum(changes) >= 9, f"too little changed to test anything: {changes}"
