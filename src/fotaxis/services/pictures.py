@@ -29,11 +29,13 @@ from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_g
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Scene, Watch, always, relight_scene
 from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
+from fotaxis.core.prediction.spot import Look, Seen, look, mirror_images, seen_at
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
 KEPT_STAGES = 6
 KEPT_PICTURES = 6
+KEPT_LOOKS = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -131,6 +133,7 @@ class Pictures:
         self._stages: Kept[tuple[Any, ...], Stage] = Kept(KEPT_STAGES)
         self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(KEPT_PICTURES)
         self._fine: Kept[tuple[Plan, int, Quality], tuple[Stage, Layers]] = Kept(KEPT_PICTURES)
+        self._looks: Kept[tuple[Plan, Shown], Look] = Kept(KEPT_LOOKS)
         self._turn = threading.Lock()
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
@@ -160,6 +163,19 @@ class Pictures:
             stage = self._stage(plan, long_side=long_side)
             kept = stage, relight_draft(stage, plan)
         return _by_layer(kept[0], plan, kept[1], line)
+
+    def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> Seen:
+        """What is seen at parts x, y of the picture. Raises DomainError when flash and shutter contradict each other."""
+        shown = shown or Shown()
+
+        def make() -> Look:
+            return look(self._stage(plan, long_side=long_side), plan, gains=shown.gains(plan))
+
+        return seen_at(self._looks.get((plan, shown), make), x=x, y=y)
+
+    def images(self, plan: Plan, *, long_side: int = 400) -> dict[str, np.ndarray]:
+        """Where the picture shows lights, cards and sheets mirrored, see core.prediction.spot."""
+        return mirror_images(self._stage(plan, long_side=long_side), plan)
 
     def fine_of(
         self, plan_now: Callable[[], Plan], *, long_side: int, wanted: Callable[[], bool] = lambda: True

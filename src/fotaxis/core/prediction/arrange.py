@@ -123,6 +123,13 @@ def movable_set(
     )
 
 
+def face_keys(plan: Plan) -> list[str]:
+    """The key of the thing that each face of movable_set belongs to."""
+    keys = [light.key for light in plan.lights for _ in places_of(light)]
+    keys += [card.key for card in plan.cards for _ in strips_of(card)]
+    return keys + [light.key for light in plan.lights if isinstance(light, Lamp) for _ in door_rows(light)]
+
+
 NO_COLOUR = np.zeros(3)
 NO_LOBES = np.zeros(LOBE_COLUMNS)
 NO_BEAM = np.ones(BEAM_STEPS + 1)

@@ -314,6 +314,11 @@ def _draft_nodes(stage: Stage, draft: Draft, lit: Lighting, drag: Drag | None = 
     return np.concatenate([shown, calmed(stage.draft_fans, with_returns(stage.draft_returns, light))])
 
 
+def draft_shown(stage: Stage, plan: Plan, lit: Lighting) -> NDArray[np.float32]:
+    """What the nodes of a plan's draft show, (g, 1 + lights, 3)."""
+    return _draft_nodes(stage, stage.draft(plan), lit)
+
+
 def layers_of(plan: Plan, stage: Stage, lit: Lighting, flat: Picture) -> Layers:
     """The layers of a scene (1 + lights, pixels, 3) as the lens shows them."""
     keys = (ROOM_KEY, *(light.key for light in plan.lights))

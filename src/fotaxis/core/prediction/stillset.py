@@ -18,6 +18,7 @@ from fotaxis.core.prediction.subject import FACES, Box, Can, Sphere, Subject, Tu
 from fotaxis.core.values import Array
 
 SUBJECT = 0
+PRODUCT_KEY = "product"
 NO_PRODUCT = -1.0
 TOUCH_M = 2e-5
 """Gap between a thing and what it stands on, so that their faces do not coincide."""
@@ -155,6 +156,23 @@ def still_set(plan: Plan) -> Still:
                        half_width_m=b.width_m / 2, half_height_m=b.height_m / 2)  # fmt: skip
         made.flat(row, made.skin(b.skin.row()))
     return made.still()
+
+
+def surface_owners(plan: Plan) -> list[str]:
+    """Whose each surface of still_set is, in its order, flats first: a product's key, riser, table or background."""
+    flats, bodies = [], []
+    for subject in plan.subjects:
+        count = (4 if subject.vessel.liquid and subject.walls().level is not None else 2) if subject.vessel else 1
+        bodies += [PRODUCT_KEY if subject is plan.subject else subject.key] * count
+    if plan.riser:
+        bodies.append("riser")
+    if plan.table and plan.table.sweep_m:
+        bodies.append("table")
+    elif plan.table:
+        flats += ["table"] * (2 if plan.table.medium else 1)
+    if plan.background:
+        flats.append("background")
+    return flats + bodies
 
 
 def _add_subject(made: _Builder, subject: Subject, lift: float, number: float) -> None:

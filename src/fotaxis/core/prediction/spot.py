@@ -1,0 +1,183 @@
+"""What is seen at one spot of the picture, by what way, and where the picture shows a thing's mirror image."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.constants import REC709_LUMINANCE
+from fotaxis.core.optics import images, relight
+from fotaxis.core.optics.faces import Movables
+from fotaxis.core.optics.paths import LEAVES, VARIANTS, Traced
+from fotaxis.core.prediction.arrange import face_keys, movable_set
+from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.lighting import DRAFT, Lighting, draft_lighting
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.stage import Stage, draft_shown
+from fotaxis.core.prediction.stillset import PRODUCT_KEY, surface_owners
+from fotaxis.core.prediction.walk import light_at_hits, things_in_view
+from fotaxis.core.values import Array
+
+ROOM, TABLE, RISER, BACKGROUND = "room", "table", "riser", "background"
+SHOWN_FAR_M = 0.6
+"""Of a way that leaves the set so much is shown."""
+
+ON_TOP_M = 2e-3
+LEAST_SHARE = 0.01
+"""What makes less of a spot's light is not told."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """One thing that a spot shows.
+
+    key: of a light, card or thing on the set, or table, riser, background, room; by: what mirrors or refracts it on the way from
+    the camera, nearest first, empty where it is seen itself; level: its luminance there, grey 0.18; way (n, 3): from the lens
+    to it, metres.
+    """
+
+    key: str
+    by: tuple[str, ...]
+    level: float
+    way: Array
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Seen:
+    """Everything a spot shows, strongest first, and what lies there itself ('' where nothing does)."""
+
+    here: str
+    level: float
+    parts: tuple[Part, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Look:
+    """A plan lit as for a draft, to be looked at in many spots."""
+
+    plan: Plan
+    stage: Stage
+    lit: Lighting
+    nodes: NDArray[np.float32]
+    gains: Array
+
+
+def look(stage: Stage, plan: Plan, *, gains: Array) -> Look:
+    """Light a plan once for many spots. gains (1 + lights,): factor of every layer."""
+    lit = draft_lighting(plan, stage.still, gains=gains[1:])
+    return Look(plan=plan, stage=stage, lit=lit, nodes=draft_shown(stage, plan, lit), gains=np.array([gains[0], 1.0]))
+
+
+def seen_at(looked: Look, *, x: float, y: float) -> Seen:
+    """What is seen at parts x, y (0..1 from the upper left corner) of the picture."""
+    stage, plan = looked.stage, looked.plan
+    column, row = min(int(x * stage.width), stage.width - 1), min(int(y * stage.height), stage.height - 1)
+    pixel = np.array([row * stage.width + column])
+    paths, hits = stage.seen(plan).part(pixel)
+    ends = _ends(looked, paths)
+    levels = _levels(looked, paths, hits, [n for n, _ in ends])
+    owners, faces = surface_owners(plan), face_keys(plan)
+    found: dict[tuple[str, tuple[str, ...]], Part] = {}
+    for (n, face), level in zip(ends, levels, strict=True):
+        chain = [a for a in range(n) if a + paths.skip[a] > n] + [n]
+        way = _way(looked, paths, chain)
+        by = tuple(owner_at(plan, place) for place in way[1:-1])
+        hit = int(paths.segment_hit[n])
+        key = faces[face] if face >= 0 else ROOM if hit == LEAVES else owners[int(paths.hits[hit, 9]) // VARIANTS]
+        by = _once(by[:-1] if face < 0 and by and hit >= 0 and by[-1] == key else by)
+        old = found.get((key, by))
+        kept = way if old is None or level > old.level else old.way
+        found[key, by] = Part(key=key, by=by, level=level + (old.level if old else 0.0), way=kept)
+    whole = sum(part.level for part in found.values())
+    parts = sorted(found.values(), key=lambda part: -part.level)
+    here = owners[int(paths.first[0]) // 256] if paths.first[0] >= 0 else ""
+    if parts and not parts[0].by and parts[0].key in faces:
+        here = parts[0].key
+    return Seen(here=here, level=whole, parts=tuple(p for p in parts if p.level >= LEAST_SHARE * whole))
+
+
+def _once(names: tuple[str, ...]) -> tuple[str, ...]:
+    """Without repetitions of what stands beside each other: glass bends a ray at both of its faces."""
+    return tuple(name for i, name in enumerate(names) if i == 0 or names[i - 1] != name)
+
+
+def _ends(looked: Look, paths: Traced) -> list[tuple[int, int]]:
+    """Stretches at whose end something is seen, and the face there, -1 for a surface or the room."""
+    movables, found = looked.lit.movables, []
+    count, in_view = len(movables.light), things_in_view(looked.plan, looked.lit.movables)
+    n = 0
+    while n < len(paths.segments):
+        face = -1
+        if paths.segments[n, 6] > 0:
+            face = relight.nearest_met(movables, count, in_view, relight.NOT_KNOWN, paths.segments, n, n == 0)[0]
+        if face >= 0 or paths.segment_hit[n] != -1:
+            found.append((n, face))
+        n += int(paths.skip[n]) if face >= 0 else 1
+    return found
+
+
+def _levels(looked: Look, paths: Traced, hits: NDArray[np.int64], ends: list[int]) -> list[float]:
+    """Luminance that each of some stretches brings."""
+    if not ends:
+        return []
+    count = len(ends)
+    alone = replace(
+        paths, segments=paths.segments[ends], segment_hit=paths.segment_hit[ends], skip=np.ones(count, np.int32),
+        starts=np.arange(count + 1, dtype=np.int64),
+    )  # fmt: skip
+    light = light_at_hits(looked.stage.draft(looked.plan).at.part(hits), looked.nodes)
+    lights, every = looked.lit.lights, np.arange(len(looked.lit.movables.light))
+    flat, seen = np.empty((1 + lights, count, 3), np.float32), np.empty(count, np.int32)
+    relight.gather(looked.lit.movables, lights, every, alone, light, 0, count, flat, seen)
+    levels = np.tensordot(looked.gains[: 1 + lights], flat, axes=(0, 0)) @ np.array(REC709_LUMINANCE)
+    return [float(level) for level in levels]
+
+
+def _way(looked: Look, paths: Traced, chain: list[int]) -> Array:
+    """The places a way passes, from the lens to its end, (n, 3) metres."""
+    places = [paths.segments[n, 0:3].astype(float) for n in chain]
+    last = chain[-1]
+    movables = looked.lit.movables
+    _, _, _, far = relight.nearest_met(
+        movables, len(movables.light), np.arange(len(movables.light)), relight.NOT_KNOWN, paths.segments, last, True
+    )
+    far = far if math.isfinite(far) else SHOWN_FAR_M
+    places.append(places[-1] + far * paths.segments[last, 3:6])
+    kept = [places[0]]
+    for place in places[1:]:
+        if np.linalg.norm(place - kept[-1]) > 1e-6:
+            kept.append(place)
+    return np.array(kept)
+
+
+def owner_at(plan: Plan, place: Array) -> str:
+    """Key of the thing whose surface a place on the way of a ray is."""
+    x, y, z = (float(v) for v in place)
+    if plan.background and z <= -plan.background.distance_m + ON_TOP_M:
+        return BACKGROUND
+    if plan.table and y <= ON_TOP_M:
+        return TABLE
+    if plan.riser and y <= plan.riser.height_m + ON_TOP_M and math.hypot(x, z) <= plan.riser.diameter_m / 2 + ON_TOP_M:
+        return RISER
+    near = min(plan.subjects, key=lambda s: math.hypot(x - s.x_m, z - s.z_m) - s.reach_m)
+    return PRODUCT_KEY if near is plan.subject else near.key
+
+
+def mirror_images(stage: Stage, plan: Plan) -> dict[str, NDArray[np.bool_]]:
+    """Where the picture shows each light, card or sheet mirrored or refracted, (height, width) bool; things it shows alone."""
+    movables: Movables = movable_set(
+        plan, stage.still, cells=DRAFT.light, card_cells=DRAFT.card, sheet=DRAFT.sheet, rays=DRAFT.rays
+    )
+    traced = stage.seen(plan)
+    faces, count = len(movables.light), len(traced.starts) - 1
+    masks = np.zeros((faces, count), bool)
+    in_view = things_in_view(plan, movables)
+    in_bands(lambda a, b: images.mirrored(movables, in_view, traced, a, b, masks), count)
+    out: dict[str, NDArray[np.bool_]] = {}
+    for key, mask in zip(face_keys(plan), masks, strict=True):
+        if mask.any():
+            out[key] = out.get(key, np.zeros(count, bool)) | mask
+    return {key: mask.reshape(stage.height, stage.width) for key, mask in out.items()}

@@ -1,0 +1,37 @@
+"""Pointing at the frame and at the set: what is mirrored where."""
+
+from __future__ import annotations
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query
+from fastapi.responses import JSONResponse, Response
+
+from fotaxis.services.pictures import Shown
+from fotaxis.web.guard import All, Here
+from fotaxis.web.views import spots
+
+router = APIRouter()
+
+Share = Annotated[float, Query(ge=0, le=1)]
+MOST_KEY = 60
+
+
+@router.get("/shots/{shot_id}/spot")
+def spot(
+    all_: All, here: Here, shot_id: UUID, x: Share, y: Share, alone: Annotated[str, Query(max_length=MOST_KEY)] = "",
+    black: bool = False,
+) -> Response:  # fmt: skip
+    """What is seen at a spot of the frame, by what way, and how bright."""
+    plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
+    seen = all_.pictures.spot(plan, x=x, y=y, shown=Shown(alone=alone, black=black))
+    return JSONResponse(spots.spot(plan, seen))
+
+
+@router.get("/shots/{shot_id}/images")
+def images(all_: All, here: Here, shot_id: UUID) -> Response:
+    """Outlines of the mirror images of everything that can be moved, by key."""
+    plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
+    found = all_.pictures.images(plan)
+    return JSONResponse({key: spots.outline(mask) for key, mask in found.items()})

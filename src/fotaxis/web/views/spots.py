@@ -1,0 +1,93 @@
+"""A spot of the frame in words and ways, and outlines of mirror images over the frame."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+from contourpy import contour_generator
+
+from fotaxis.core.camera.exposure import encode_srgb
+from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
+from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.spot import Part, Seen
+from fotaxis.services.readings import signed
+from fotaxis.services.sheet import rows
+
+MOST_PARTS = 3
+OUTLINE_UNITS = 1000
+"""Outlines are given in thousandths of the frame's width and height."""
+
+LEAST_OUTLINE = 4
+"""An image whose outline has fewer corners is smaller than a pixel."""
+
+
+def stops_of(level: float) -> float:
+    """Stops from middle grey of a linear level, held at what reads as nothing."""
+    return max(math.log2(level / MIDDLE_GREY), DEEPEST_BLACK_STOPS) if level > 0 else DEEPEST_BLACK_STOPS
+
+
+def code_of(level: float) -> int:
+    """Output value 0..255 of a linear level."""
+    return int(encode_srgb(np.array([[[level] * 3]], np.float32)).ravel()[0])
+
+
+def level_words(level: float) -> str:
+    """A level in stops from grey and in output values."""
+    stops = stops_of(level)
+    return f"{signed(stops)} stops · {code_of(level)}" if stops > DEEPEST_BLACK_STOPS else "black · 0"
+
+
+def names_of(plan: Plan) -> dict[str, str]:
+    """What everything on the set is called, by key."""
+    names = {row.key: f"{row.number} {row.name}" for row in rows(plan)}
+    names |= {other.key: other.name for other in plan.others}
+    return names | {
+        "product": plan.subject.name, "table": "table", "riser": "riser", "background": "background", "room": "dark room",
+    }  # fmt: skip
+
+
+def spot(plan: Plan, seen: Seen) -> dict[str, Any]:
+    """What a spot shows, for the page: words, keys, and ways in centimetres (x right, y up, z to the camera)."""
+    names = names_of(plan)
+    clear = {s.key if s is not plan.subject else "product" for s in plan.subjects if s.vessel}
+    parts = seen.parts[:MOST_PARTS]
+    return {
+        "here": names.get(seen.here, "nothing"),
+        "level": level_words(seen.level),
+        "parts": [
+            {
+                "key": part.key,
+                "words": _words(part, names, clear),
+                "share": f"{100 * part.level / seen.level:.0f} %" if seen.level > 0 else "",
+                "way": np.round(100 * part.way, 2).tolist(),
+            }
+            for part in parts
+        ],
+    }
+
+
+def _words(part: Part, names: dict[str, str], clear: set[str]) -> str:
+    """'1 Left panel, mirrored in Bottle', 'background, through Bottle, mirrored in table: 2 reflections'."""
+    name = names.get(part.key, part.key)
+    if not part.by:
+        return f"{name}, seen itself"
+    steps = [f"{'by way of' if key in clear else 'mirrored in'} {names.get(key, key)}" for key in part.by]
+    count = f", {len(part.by)} reflections" if len(part.by) > 1 else ""
+    return f"{name}, {', then '.join(steps)}{count}"
+
+
+def outline(mask: np.ndarray) -> str:
+    """SVG path around where a mask (height, width) bool is set, in OUTLINE_UNITS of its width and height; '' for none."""
+    height, width = mask.shape
+    framed = np.pad(mask, 1).astype(np.float32)
+    lines = contour_generator(z=framed).lines(0.5)
+    scale = np.array([OUTLINE_UNITS / width, OUTLINE_UNITS / height])
+    parts = []
+    for line in lines:
+        if len(line) <= LEAST_OUTLINE:
+            continue
+        points = np.round((np.asarray(line) - 0.5) * scale, 1)
+        parts.append("M" + "L".join(f"{x:g} {y:g}" for x, y in points) + "Z")
+    return "".join(parts)
