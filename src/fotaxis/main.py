@@ -20,6 +20,7 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.formats import photo, picture_files, shot_file
 from fotaxis.services.accounts import Accounts
@@ -29,6 +30,7 @@ from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import Document, FinalQueue
 from fotaxis.services.shots import Shots
 from fotaxis.services.test_frames import TestFrames
+from fotaxis.services.view_links import ViewLinks
 from fotaxis.storage.database import SqlDatabase, Unreachable, migrate
 from fotaxis.storage.final_queue import SqlFinalQueue, work
 from fotaxis.web.app import create_app
@@ -77,6 +79,9 @@ class JsonShots:
     def line(self, document: Document) -> ReadingLine:
         return shot_file.LinePart.model_validate(document["reading_line"]).value()
 
+    def readings(self, document: Document) -> tuple[NamedReading, ...]:
+        return shot_file.from_raw(document).named_readings()
+
     def read(self, data: bytes) -> Document:
         return shot_file.read(data).model_dump(mode="json")
 
@@ -94,6 +99,7 @@ def make_services(database: SqlDatabase, queue: FinalQueue) -> Services:
         pictures=Pictures(),
         frames=TestFrames(database, photo.read),
         finals=Finals(database, queue),
+        view_links=ViewLinks(database),
         codec=codec,
     )
 

@@ -6,7 +6,7 @@ import pytest
 
 from fotaxis.core.prediction.collisions import collisions
 from fotaxis.formats import shot_file
-from fotaxis.web.starts import STARTS, start_document
+from fotaxis.services.starts import STARTS, start_document
 from tests import scenes
 from tests.formats.samples import FILES
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from fotaxis.core.errors import FormatError
 from fotaxis.formats import shot_file
-from fotaxis.web.starts import STARTS, start_document
+from fotaxis.services.starts import STARTS, start_document
 from tests.formats import samples
 
 ROOT = samples.DEMO.parents[2]  # src/fotaxis/demo

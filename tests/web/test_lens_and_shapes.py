@@ -5,7 +5,7 @@ import pytest
 
 from fotaxis.core.prediction.lightshapes import SHAPES
 from fotaxis.formats import shot_file
-from fotaxis.web.starts import CORRIDOR_KIND, SHAPED
+from fotaxis.services.starts import CORRIDOR_KIND, SHAPED
 from tests.web.test_lights import add, picture
 from tests.web.test_shots import change
 

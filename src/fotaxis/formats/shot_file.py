@@ -16,6 +16,7 @@ from fotaxis.core.camera.sensor import USUAL_RANGE_STOPS, Sensor
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.optics.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.prediction.plan import Background, Plan, Riser, Table
 from fotaxis.core.sources.heads import DAYLIGHT_K
@@ -23,6 +24,7 @@ from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
+from fotaxis.formats.shot_readings import AnyReading
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
 
 FORMAT_NAME = "fotaxis-shot"
@@ -35,7 +37,8 @@ class TablePart(Part):
     """A flat top at height 0, centred under the product.
 
     colour: its matte part in place of the named surface's own. glass_mm: thickness of rear-painted glass. ripple_mm: height of
-    the ripples of a water film. sweep_cm: paper that bends up behind the product to this height, with a bend of bend_cm.
+    the ripples of a water film; above_floor_cm: height of the top. sweep_cm: paper that bends up behind the product to this
+    height, with a bend of bend_cm.
     """
 
     surface: Surface
@@ -44,6 +47,7 @@ class TablePart(Part):
     colour: Triple | None = None
     glass_mm: Positive = 5.0
     ripple_mm: Annotated[float, Field(ge=0, le=5, allow_inf_nan=False)] = 0.06
+    above_floor_cm: Annotated[float, Field(ge=0, le=300, allow_inf_nan=False)] = 75.0
     sweep_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
     bend_cm: Positive = 25.0
 
@@ -58,7 +62,8 @@ class TablePart(Part):
         rear = self.surface == "rear-painted glass" and not self.sweep_cm
         return Table(
             skin=skin, width_m=self.width_cm / 100, depth_m=self.depth_cm / 100, rear_m=self.glass_mm / 1000 if rear else 0.0,
-            medium=REAR_GLASS if rear else None, sweep_m=self.sweep_cm / 100, bend_m=self.bend_cm / 100,
+            medium=REAR_GLASS if rear else None, above_floor_m=self.above_floor_cm / 100, sweep_m=self.sweep_cm / 100,
+            bend_m=self.bend_cm / 100,
         )  # fmt: skip
 
 
@@ -163,6 +168,10 @@ class ShotDocument(Part):
     lights: Annotated[list[AnyLight], Field(max_length=24)] = []
     cards: Annotated[list[AnyCard], Field(max_length=24)] = []
     reading_line: LinePart = LinePart()
+    readings: Annotated[list[AnyReading], Field(max_length=24)] = []
+
+    def named_readings(self) -> tuple[NamedReading, ...]:
+        return tuple(NamedReading(key=r.key, name=r.name, at=r.value()) for r in self.readings)
 
     def plan(self) -> Plan:
         """The checked set. Raises DomainError where values contradict each other."""
@@ -235,6 +244,9 @@ def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
     try:
         plan = document.plan()
         document.reading_line.value()
+        named = document.named_readings()
+        if len({reading.key for reading in named}) < len(named):
+            raise DomainError("two readings share a key; keys must be distinct.")
     except DomainError as error:
         raise FormatError(str(error)) from error
     return document, plan
@@ -254,7 +266,7 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
 
 KINDS = {
     "panel", "grid head", "head", "guide number", "meter", "candela", "turned", "can", "ball", "box", "tube", "model", "sheet",
-    "net", "sun", "white card", "black card", "mirror card", "silver card", "satin silver card", "gold card",
+    "net", "sun", "spot", "edge", "frame", "white card", "black card", "mirror card", "silver card", "satin silver card", "gold card",
 }  # fmt: skip
 """Names that pydantic puts into the place of a fault where a kind is chosen."""
 

@@ -7,7 +7,7 @@ import math
 from dataclasses import replace
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.sources.calibration import Calibration, Candela, GuideNumber, MeterReading
@@ -20,7 +20,7 @@ from fotaxis.core.sources.power import PowerRange
 from fotaxis.core.sources.sun import Sun, sun_at
 from fotaxis.core.sources.things import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
 from fotaxis.core.values import Point
-from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, named
+from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, keepable, named
 
 MEASURED = "measured lamp"
 MEASURED_FACE_CM = 10.0
@@ -84,8 +84,12 @@ class CandelaPart(Part):
 AnyCalibration = Annotated[GuideNumberPart | MeterPart | CandelaPart, Field(discriminator="kind")]
 
 
+Group = Annotated[str, Field(max_length=40), AfterValidator(keepable)]
+
+
 class ThingPart(Part):
-    """What every movable thing has: key, name, place of its middle, turn and tilt in degrees.
+    """What every movable thing has: key, name, place of its middle, turn and tilt in degrees; pair: key of the thing on the other
+    side that stays its mirror image.
 
     Turn 0 looks towards the camera, positive turns its front to the right as the camera sees it; positive tilt lifts
     its front.
@@ -96,6 +100,7 @@ class ThingPart(Part):
     place: PointCm
     turn_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
     tilt_deg: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)] = 0.0
+    pair: Key | None = None
 
     def stance(self) -> Stance:
         return Stance(place=self.place.value(), turn_rad=math.radians(self.turn_deg), tilt_rad=math.radians(self.tilt_deg))
@@ -103,7 +108,7 @@ class ThingPart(Part):
 
 class LightPart(ThingPart):
     """What every light has. colour_k: colour temperature of the bare head; hue_deg, saturation: of a coloured LED in its place;
-    gels: names in the order the light passes.
+    gels: names in the order the light passes; group: lights of one name are switched and set together.
     """
 
     power_stops: Number
@@ -111,6 +116,7 @@ class LightPart(ThingPart):
     steps_per_stop: int = 3
     on: bool = True
     continuous: bool = False
+    group: Group = ""
     colour_k: Kelvin = DAYLIGHT_K
     hue_deg: Annotated[float, Field(ge=0, le=360, allow_inf_nan=False)] | None = None
     saturation: Share = 1.0
@@ -293,6 +299,7 @@ class SunPart(Part):
     looks_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)] = 0.0
     power_stops: Annotated[float, Field(ge=-10, le=0, allow_inf_nan=False)] = 0.0
     on: bool = True
+    group: Group = ""
     gels: Annotated[list[GelName], Field(max_length=MOST_GELS)] = []
 
     def sun(self) -> Sun:

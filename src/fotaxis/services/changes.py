@@ -8,6 +8,7 @@ from typing import Any
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.prediction.plan import RESERVED_KEYS
+from fotaxis.services.pairs import follow_pairs
 from fotaxis.services.ports import Document
 
 LISTS = ("lights", "cards", "others")
@@ -31,6 +32,7 @@ def applied(document: Document, changes: list[Change]) -> Document:
     result = copy.deepcopy(document)
     for change in changes:
         _apply(result, change)
+    follow_pairs(result, {change.path[:3] for change in changes if change.kind == "set" and len(change.path) >= 3})  # type: ignore[misc]
     return result
 
 

@@ -32,7 +32,7 @@ class Finals:
             shot = repo.shot(studio_id, shot_id, lock=True)
             if sum(final.open for final in repo.finals(studio_id, shot_id)) >= MOST_OPEN:
                 raise Refused(f"{MOST_OPEN} pictures of this shot are being made; wait for one, or cancel one.")
-            label = repo.revision(studio_id, shot_id, shot.revision).label
+            label = repo.revision(studio_id, shot_id, shot.revision).state.label
             final = repo.add_final(studio_id, shot_id, revision=shot.revision, label=label, long_side=long_side)
         self._queue.put(studio_id, final.id)
         return final

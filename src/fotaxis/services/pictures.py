@@ -23,13 +23,23 @@ from fotaxis.core.frames.line import (
     pixels_along,
     product_edges,
 )
+from fotaxis.core.frames.readings import (
+    EdgeLine,
+    LineValue,
+    NamedReading,
+    ProductSpot,
+    SpotValue,
+    on_product,
+    read_edge,
+    read_spot,
+)
 from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Scene, Watch, always, relight_scene
-from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
 from fotaxis.core.prediction.spot import Look, Seen, look, mirror_images, seen_at
+from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
@@ -133,6 +143,7 @@ class Pictures:
         self._stages: Kept[tuple[Any, ...], Stage] = Kept(KEPT_STAGES)
         self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(KEPT_PICTURES)
         self._fine: Kept[tuple[Plan, int, Quality], tuple[Stage, Layers]] = Kept(KEPT_PICTURES)
+        self._drafts: Kept[tuple[Plan, int], tuple[Stage, Layers]] = Kept(KEPT_LOOKS)
         self._looks: Kept[tuple[Plan, Shown], Look] = Kept(KEPT_LOOKS)
         self._turn = threading.Lock()
 
@@ -157,12 +168,35 @@ class Pictures:
 
     def read(self, plan: Plan, line: ReadingLine, *, long_side: int = 400) -> LineReading:
         """What a line reads, by layer: in the fine picture of the plan if that is kept, whatever its size, else in a draft."""
+        stage, layers = self._best(plan, long_side=long_side)
+        return _by_layer(stage, plan, layers, line)
+
+    def _best(self, plan: Plan, *, long_side: int) -> tuple[Stage, Layers]:
+        """Layers of a plan: of its fine picture if that is kept, whatever its size, else of a draft."""
         lit = _as_lit(plan)
         kept = self._fine.find(lambda key: key[0] == lit)
         if kept is None:
             stage = self._stage(plan, long_side=long_side)
-            kept = stage, relight_draft(stage, plan)
-        return _by_layer(kept[0], plan, kept[1], line)
+            kept = self._drafts.get((lit, long_side), lambda: (stage, relight_draft(stage, plan)))
+        return kept
+
+    def named(
+        self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = 400
+    ) -> dict[str, SpotValue | LineValue | None]:
+        """What named readings read, by key; None where the product does not show them.
+
+        Raises DomainError when flash and shutter contradict each other.
+        """
+        stage, layers = self._best(plan, long_side=long_side)
+        gains, levels = layer_gains(plan), None
+        out: dict[str, SpotValue | LineValue | None] = {}
+        for reading in readings:
+            if isinstance(reading.at, EdgeLine):
+                levels = mixed(layers, gains) if levels is None else levels
+                out[reading.key] = read_edge(reading.at, levels, stage.is_product)
+            else:
+                out[reading.key] = read_spot(reading.at, layers.pictures, gains, stage.is_product)
+        return out
 
     def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> Seen:
         """What is seen at parts x, y of the picture. Raises DomainError when flash and shutter contradict each other."""
@@ -172,6 +206,10 @@ class Pictures:
             return look(self._stage(plan, long_side=long_side), plan, gains=shown.gains(plan))
 
         return seen_at(self._looks.get((plan, shown), make), x=x, y=y)
+
+    def on_product(self, plan: Plan, *, x: float, y: float, long_side: int = 400) -> ProductSpot | None:
+        """The spot of the product at a place in the frame; None beside it."""
+        return on_product(self._stage(plan, long_side=long_side).is_product, x=x, y=y)
 
     def images(self, plan: Plan, *, long_side: int = 400) -> dict[str, np.ndarray]:
         """Where the picture shows lights, cards and sheets mirrored, see core.prediction.spot."""
@@ -189,6 +227,10 @@ class Pictures:
             return self.fine(plan_now(), long_side=long_side, quality=SCREEN, watch=lambda _: wanted())
         finally:
             self._turn.release()
+
+    def of_screen(self, plan: Plan, *, long_side: int) -> Prediction:
+        """The screen's fine picture of a plan, at once where it is kept, else when its turn comes."""
+        return self.fine_of(lambda: plan, long_side=long_side)
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.camera import lens
-from fotaxis.core.prediction.collisions import collisions
+from fotaxis.core.prediction.collisions import HIGHEST_STAND_M, collisions, out_of_reach
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.gates import OPEN_GATE
 from fotaxis.core.sources.heads import PLAIN, SUN
@@ -188,14 +188,20 @@ def lens_words(plan: Plan) -> str:
 
 
 def stands_in(plan: Plan) -> dict[str, str]:
-    """Things that stand where something else is, by key, in words that say what to do."""
+    """Things that stand where something else is, or where no stand holds them, by key, in words that say what to do."""
     ways = {
         "the table": "Move it beside or behind the table, raise it, or make the table smaller.",
         "the product": "Move it away from the axis.",
         "the riser": "Move it away from the axis, or raise it.",
     }
     names = {thing.key: thing.name for thing in (*plan.lights, *plan.cards, *plan.others)}
-    return {
+    unreached = {
+        "in the floor": "reaches below the floor. Raise it, or set the table's height over the floor.",
+        "too high": f"stands over {HIGHEST_STAND_M * 100:.0f} cm above the floor, higher than usual stands. Lower it, rig it safely.",
+        "behind the background": "stands behind the background, which lets no light through. Move it before it.",
+    }
+    found = {key: f"{names[key]} {unreached[what]}" for key, what in out_of_reach(plan).items()}
+    return found | {
         key: f"{names[key]} runs through {what}. {ways.get(what, 'Move one of them.')}"
         for key, what in collisions(plan).items()
     }

@@ -7,7 +7,9 @@ from uuid import UUID
 
 from fotaxis.services.changes import Change, applied, fresh_key
 from fotaxis.services.jobs import MOST_NAME, checked_name
-from fotaxis.services.ports import Database, Document, Shot, ShotCodec
+from fotaxis.services.pairs import mirrored, other_side_name
+from fotaxis.services.ports import Database, Document, NotFound, Repository, Shot, ShotCodec, ShotState
+from fotaxis.services.schools import SCHOOL, begun
 from fotaxis.services.text import keepable
 
 
@@ -53,12 +55,12 @@ class Shots:
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id)
             revision = repo.revision(studio_id, shot_id, shot.revision)
-            labels = dict(repo.labels(studio_id, shot_id))
+            label, _, after = repo.state_labels(studio_id, shot_id, shot.revision)
         return Opened(
             shot=shot,
             document=self._codec.current(revision.document),
-            undo_label=revision.label if shot.revision > 1 else "",
-            redo_label=labels.get(shot.revision + 1, ""),
+            undo_label=label if revision.state.parent else "",
+            redo_label=after,
         )
 
     def change(self, studio_id: UUID, shot_id: UUID, *, changes: list[Change], label: str) -> Opened:
@@ -74,35 +76,96 @@ class Shots:
         return self.open(studio_id, shot_id)
 
     def add_things(
-        self, studio_id: UUID, shot_id: UUID, *, list_name: str, things: list[Document], stem: str, label: str
+        self, studio_id: UUID, shot_id: UUID, *, things: list[tuple[str, Document]], stem: str, label: str
     ) -> tuple[Opened, str]:
-        """Append lights, cards or products under fresh keys, as one change; returns the first key too."""
+        """Append things, each to its list, under fresh keys, as one change; returns the first key too."""
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id)
             document = repo.revision(studio_id, shot_id, shot.revision).document
         changes: list[Change] = []
-        for thing in things:
+        for list_name, thing in things:
             keyed = {**thing, "key": fresh_key(document, stem)}
             document = {**document, list_name: [*document.get(list_name, []), keyed]}
             changes.append(Change(kind="add", path=(list_name,), value=keyed))
         return self.change(studio_id, shot_id, changes=changes, label=label), changes[0].value["key"]
 
+    def mirror(self, studio_id: UUID, shot_id: UUID, *, key: str) -> tuple[Opened, str]:
+        """Put a light or card's mirror image on the other side, as its pair; returns the new key. Raises NotFound."""
+        with self._database.transaction() as repo:
+            document = self._codec.current(
+                repo.revision(studio_id, shot_id, repo.shot(studio_id, shot_id).revision).document
+            )
+        found = [(name, t) for name in ("lights", "cards") for t in document[name] if t["key"] == key and "place" in t]
+        if not found:
+            raise NotFound
+        list_name, thing = found[0]
+        other = {**mirrored(thing), "name": other_side_name(thing["name"]), "pair": key}
+        swapped = other_side_name(key)
+        other["key"] = fresh_key(document, f"{key[:30]}-pair" if "," in swapped else swapped)
+        changes = [
+            Change(kind="add", path=(list_name,), value=other), Change(kind="set", path=(list_name, key, "pair"), value=other["key"]),
+        ]  # fmt: skip
+        return self.change(studio_id, shot_id, changes=changes, label=f"Mirrored {thing['name']}"), other["key"]
+
+    def begin(self, studio_id: UUID, shot_id: UUID, *, school: str) -> Opened:
+        """Put the lights and cards of a school in place of the shot's own. Raises FormatError."""
+        document = self.open(studio_id, shot_id).document
+        made = begun(document, school, self._codec)
+        changes = [Change(kind="set", path=(name,), value=made[name]) for name in ("lights", "cards", "lens")]
+        return self.change(studio_id, shot_id, changes=changes, label=SCHOOL[school].name)
+
     def undo(self, studio_id: UUID, shot_id: UUID) -> Opened:
-        return self._walk(studio_id, shot_id, -1)
-
-    def redo(self, studio_id: UUID, shot_id: UUID) -> Opened:
-        return self._walk(studio_id, shot_id, 1)
-
-    def _walk(self, studio_id: UUID, shot_id: UUID, step: int) -> Opened:
+        """Back to the state the present one grew from; nothing is lost."""
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id, lock=True)
-            number = shot.revision + step
-            if 1 <= number <= shot.newest_revision:
-                repo.go_to_revision(studio_id, shot_id, number)
-                name = repo.revision(studio_id, shot_id, number).document["name"]
-                if name != shot.name:
-                    repo.rename_shot(studio_id, shot_id, name=name)
+            self._go(repo, shot, repo.revision(studio_id, shot_id, shot.revision).state.parent)
         return self.open(studio_id, shot_id)
+
+    def redo(self, studio_id: UUID, shot_id: UUID) -> Opened:
+        """Forth to the newest state that grew from the present one."""
+        with self._database.transaction() as repo:
+            shot = repo.shot(studio_id, shot_id, lock=True)
+            _, after, _ = repo.state_labels(studio_id, shot_id, shot.revision)
+            self._go(repo, shot, after)
+        return self.open(studio_id, shot_id)
+
+    def go_to(self, studio_id: UUID, shot_id: UUID, *, number: int) -> Opened:
+        """To any state the shot has been in. Raises NotFound where it has not."""
+        with self._database.transaction() as repo:
+            self._go(repo, repo.shot(studio_id, shot_id, lock=True), number)
+        return self.open(studio_id, shot_id)
+
+    @staticmethod
+    def _go(repo: Repository, shot: Shot, number: int | None) -> None:
+        if number is None:
+            return
+        name = repo.revision(shot.studio_id, shot.id, number).document["name"]
+        repo.go_to_revision(shot.studio_id, shot.id, number)
+        if name != shot.name:
+            repo.rename_shot(shot.studio_id, shot.id, name=name)
+
+    def revision_of(self, studio_id: UUID, shot_id: UUID) -> int:
+        """Number of the present state."""
+        with self._database.transaction() as repo:
+            return repo.shot(studio_id, shot_id).revision
+
+    def states(self, studio_id: UUID, shot_id: UUID) -> list[ShotState]:
+        """Every state the shot has been in, oldest first."""
+        with self._database.transaction() as repo:
+            repo.shot(studio_id, shot_id)
+            return repo.states(studio_id, shot_id)
+
+    def document_at(self, studio_id: UUID, shot_id: UUID, *, number: int) -> Document:
+        """The document of one state."""
+        with self._database.transaction() as repo:
+            repo.shot(studio_id, shot_id)
+            return self._codec.current(repo.revision(studio_id, shot_id, number).document)
+
+    def pin(self, studio_id: UUID, shot_id: UUID, *, number: int, name: str) -> None:
+        """Pin a state under a name, '' takes the pin away."""
+        with self._database.transaction() as repo:
+            repo.shot(studio_id, shot_id)
+            repo.pin_revision(studio_id, shot_id, number, name=keepable(name).strip()[:MOST_NAME])
 
     def duplicate(self, studio_id: UUID, shot_id: UUID) -> Shot:
         """A copy in the same job, its history starting anew."""

@@ -8,10 +8,22 @@ from typing import Any, TypeVar
 from uuid import UUID
 
 from sqlalchemy import delete, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from fotaxis.core.frames.photograph import PhotoExposure, Photograph
-from fotaxis.services.ports import Document, Final, FinalState, Frame, Job, NotFound, Revision, Shot, SignIn, User
+from fotaxis.services.ports import (
+    Document,
+    Final,
+    FinalState,
+    Frame,
+    Job,
+    NotFound,
+    Revision,
+    Shot,
+    ShotState,
+    SignIn,
+    User,
+)
 from fotaxis.storage.tables import (
     FailureRow,
     FinalFileRow,
@@ -25,6 +37,7 @@ from fotaxis.storage.tables import (
     StudioRow,
     ThumbnailRow,
     UserRow,
+    ViewLinkRow,
     now,
 )  # fmt: skip
 
@@ -182,35 +195,76 @@ class SqlRepository:
         return select(RevisionRow).where(RevisionRow.studio_id == studio_id, RevisionRow.shot_id == shot_id)
 
     def revision(self, studio_id: UUID, shot_id: UUID, number: int) -> Revision:
-        row = self._s.scalar(self._revision_rows(studio_id, shot_id).where(RevisionRow.number == number))
+        row = self._revision_row(studio_id, shot_id, number)
+        return Revision(state=self._state(row), document=row.document)
+
+    def _revision_row(self, studio_id: UUID, shot_id: UUID, number: int) -> RevisionRow:
+        row: RevisionRow | None = self._s.scalar(self._revision_rows(studio_id, shot_id).where(RevisionRow.number == number))
         if row is None:
             raise NotFound
-        return Revision(number=row.number, label=row.label, document=row.document, created_at=row.created_at)
+        return row
 
-    def labels(self, studio_id: UUID, shot_id: UUID) -> list[tuple[int, str]]:
-        query = select(RevisionRow.number, RevisionRow.label).where(
-            RevisionRow.studio_id == studio_id, RevisionRow.shot_id == shot_id
+    @staticmethod
+    def _state(row: RevisionRow) -> ShotState:
+        return ShotState(number=row.number, parent=row.parent, label=row.label, pin=row.pin or "", created_at=row.created_at)
+
+    def states(self, studio_id: UUID, shot_id: UUID) -> list[ShotState]:
+        rows = self._revision_rows(studio_id, shot_id).order_by(RevisionRow.number)
+        return [self._state(row) for row in self._s.scalars(rows.options(defer(RevisionRow.document)))]
+
+    def state_labels(self, studio_id: UUID, shot_id: UUID, number: int) -> tuple[str, int | None, str]:
+        """Label of a state, number of the newest one that grew from it (None without any), and that one's label."""
+        own = self._s.scalar(
+            select(RevisionRow.label).where(
+                RevisionRow.studio_id == studio_id, RevisionRow.shot_id == shot_id, RevisionRow.number == number
+            )
         )
-        return [(number, label) for number, label in self._s.execute(query.order_by(RevisionRow.number))]
+        after = self._s.execute(
+            select(RevisionRow.number, RevisionRow.label)
+            .where(RevisionRow.studio_id == studio_id, RevisionRow.shot_id == shot_id, RevisionRow.parent == number)
+            .order_by(RevisionRow.number.desc())
+            .limit(1)
+        ).first()
+        return own or "", after[0] if after else None, after[1] if after else ""
 
     def add_revision(self, studio_id: UUID, shot_id: UUID, *, after: int, label: str, document: Document) -> int:
         row = self._own(ShotRow, studio_id, shot_id)
-        self._s.execute(
-            delete(RevisionRow).where(
-                RevisionRow.studio_id == studio_id, RevisionRow.shot_id == shot_id, RevisionRow.number > after
-            )
+        number = row.newest_revision + 1
+        self._s.add(
+            RevisionRow(studio_id=studio_id, shot_id=shot_id, number=number, parent=after, label=label, document=document)
         )
-        number = after + 1
-        self._s.add(RevisionRow(studio_id=studio_id, shot_id=shot_id, number=number, label=label, document=document))
         row.revision = row.newest_revision = number
         row.updated_at = now()
         self._s.flush()
         return number
 
+    def pin_revision(self, studio_id: UUID, shot_id: UUID, number: int, *, name: str) -> None:
+        self._revision_row(studio_id, shot_id, number).pin = name or None
+
     def go_to_revision(self, studio_id: UUID, shot_id: UUID, number: int) -> None:
         row = self._own(ShotRow, studio_id, shot_id)
         row.revision = number
         row.updated_at = now()
+
+    # links for looking
+
+    def add_view_link(self, studio_id: UUID, shot_id: UUID, *, token_hash: str) -> None:
+        self._own(ShotRow, studio_id, shot_id)
+        self._s.add(ViewLinkRow(token_hash=token_hash, studio_id=studio_id, shot_id=shot_id))
+
+    def view_link(self, token_hash: str) -> tuple[UUID, UUID]:
+        row = self._s.get(ViewLinkRow, token_hash)
+        if row is None:
+            raise NotFound
+        return row.studio_id, row.shot_id
+
+    def view_links(self, studio_id: UUID, shot_id: UUID) -> int:
+        query = select(func.count()).select_from(ViewLinkRow)
+        return self._s.scalar(query.where(ViewLinkRow.studio_id == studio_id, ViewLinkRow.shot_id == shot_id)) or 0
+
+    def remove_view_links(self, studio_id: UUID, shot_id: UUID) -> None:
+        self._own(ShotRow, studio_id, shot_id)
+        self._s.execute(delete(ViewLinkRow).where(ViewLinkRow.studio_id == studio_id, ViewLinkRow.shot_id == shot_id))
 
     def thumbnail(self, studio_id: UUID, shot_id: UUID) -> tuple[int, bytes] | None:
         row = self._s.scalar(

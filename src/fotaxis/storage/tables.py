@@ -85,8 +85,20 @@ class RevisionRow(Base):
     studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
     shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"))
     number: Mapped[int]
+    parent: Mapped[int | None]
+    pin: Mapped[str | None] = mapped_column(String(80))
     label: Mapped[str] = mapped_column(String(80))
     document: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class ViewLinkRow(Base):
+    """Whoever has the token may look at the shot, and nothing else."""
+
+    __tablename__ = "view_links"
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), index=True)
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
 
 

@@ -17,6 +17,7 @@ from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import ShotCodec, SignIn
 from fotaxis.services.shots import Shots
 from fotaxis.services.test_frames import TestFrames
+from fotaxis.services.view_links import ViewLinks
 
 SAFE = {"GET", "HEAD", "OPTIONS"}
 
@@ -31,6 +32,7 @@ class Services:
     pictures: Pictures
     frames: TestFrames
     finals: Finals
+    view_links: ViewLinks
     codec: ShotCodec
 
 

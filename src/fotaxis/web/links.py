@@ -38,6 +38,10 @@ def final_part(final_id: UUID, part: str) -> str:
     return f"/finals/{final_id}/{part}"
 
 
+def looking(token: str) -> str:
+    return f"/view/{token}"
+
+
 MATERIALS = "/materials"
 MATERIAL_PICTURE = "/materials/picture.png"
 

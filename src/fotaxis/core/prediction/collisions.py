@@ -35,6 +35,34 @@ def collisions(plan: Plan) -> dict[str, str]:
     return found | _subjects_that_touch(plan)
 
 
+HIGHEST_STAND_M = 2.6
+"""A usual stand reaches so high over the floor.  Common practice."""
+
+
+def out_of_reach(plan: Plan) -> dict[str, str]:
+    """Lights and cards that no stand can hold where they are, by key: 'too high', 'in the floor', 'behind the background'.
+
+    Without a table the product's own ground is taken as one of usual height; lamps far away are no matter of stands.
+    """
+    floor = -(plan.table.above_floor_m if plan.table else USUAL_TABLE_M)
+    found = {}
+    for thing in (*plan.lights, *plan.cards):
+        places = _face(thing)
+        if float(np.linalg.norm(thing.stance.place.array())) > FAR_M:
+            continue
+        if places[..., 1].min() < floor - SLACK_M:
+            found[thing.key] = "in the floor"
+        elif thing.stance.place.y_m - floor > HIGHEST_STAND_M:
+            found[thing.key] = "too high"
+        elif plan.background and not plan.background.skin.through and places[..., 2].max() < -plan.background.distance_m:
+            found[thing.key] = "behind the background"
+    return found
+
+
+FAR_M = 15.0
+USUAL_TABLE_M = 0.75
+
+
 def _face(thing: Light | Card) -> Array:
     """Places on a face, (up, across, 3) metres."""
     half_w, half_h = half_size(thing)

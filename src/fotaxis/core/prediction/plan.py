@@ -31,6 +31,7 @@ class Table:
     """A flat top at y = 0, centred on the product's axis.
 
     rear: how far below a clear front the skin lies, in `medium` (rear-painted glass); 0 for none.
+    above_floor_m: height of the top over the floor.
     sweep_m: the paper's rise behind the product: it bends up at the table's back edge to this height; 0 for a flat top.
     """
 
@@ -39,6 +40,7 @@ class Table:
     depth_m: float
     rear_m: float = 0.0
     medium: Medium | None = None
+    above_floor_m: float = 0.75
     sweep_m: float = 0.0
     bend_m: float = 0.25
 

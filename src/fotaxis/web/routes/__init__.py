@@ -3,12 +3,28 @@
 accounts: set-up and sign-in; jobs: jobs and their shots; bench: one shot's page and its changes;
 pictures: predicted pictures; live: pictures while something is dragged; frames: photographs; sheet: the set sheet;
 products: shapes and models of what is photographed; materials: what things can be made of; light_page: heads and
-what shapes their light; finals: pictures made by workers.
+what shapes their light; finals: pictures made by workers; spots: pointing at the frame; states: every state a shot has
+been in; looking: links for a client's screen.
 """
 
-from fotaxis.web.routes import accounts, bench, finals, frames, jobs, light_page, live, materials, pictures, products, sheet
+from fotaxis.web.routes import (
+    accounts,
+    bench,
+    finals,
+    frames,
+    jobs,
+    light_page,
+    live,
+    looking,
+    materials,
+    pictures,
+    products,
+    sheet,
+    spots,
+    states,
+)
 
 ROUTERS = (
     accounts.router, jobs.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
-    products.router, materials.router, light_page.router, finals.router,
+    products.router, materials.router, light_page.router, finals.router, spots.router, states.router, looking.router,
 )  # fmt: skip

@@ -6,7 +6,7 @@ import re
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request, UploadFile
+from fastapi import APIRouter, Path, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -14,31 +14,34 @@ from fotaxis.core.optics.catalogue import TABLE_SKIN
 from fotaxis.core.sources.colour import GEL
 from fotaxis.core.sources.finishes import NETS, SHEETS
 from fotaxis.formats import lamp_file, shot_file
+from fotaxis.formats.picture_files import png
 from fotaxis.formats.shot_light import MEASURED
 from fotaxis.services.changes import Change
+from fotaxis.services.schools import SCHOOLS, begun
 from fotaxis.services.shots import Opened
-from fotaxis.web import links
-from fotaxis.web.guard import All, Here, Services
-from fotaxis.web.pages import page
-from fotaxis.web.starts import (
+from fotaxis.services.starts import (
     BOXES,
     CARD_KINDS,
-    CORRIDOR,
     CORRIDOR_KIND,
     HEAD_KINDS,
     OTHERS,
+    QUICK,
     SHAPED,
     SHEET_KINDS,
-    fitted,
     list_of,
     new_thing,
+    new_things,
 )
+from fotaxis.web import links
+from fotaxis.web.guard import All, Here, Services
+from fotaxis.web.pages import page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
 
 router = APIRouter()
 
+SCHOOL_SIDE = 150
 Pixels = Annotated[int, Query(ge=100, le=2000)]
 
 
@@ -62,10 +65,15 @@ class ViewForm(BaseModel):
     height: Annotated[int, Field(ge=100, le=2000)] = 330
     selected: Annotated[str, Field(max_length=60)] = ""
     fit: Annotated[list[float], Field(min_length=6, max_length=6)] | None = None
+    unit: Literal["cm", "in"] = "cm"
+    tape: Annotated[list[Annotated[str, Field(max_length=60)]], Field(min_length=2, max_length=2)] | None = None
 
     def view(self) -> view.ViewSize:
         fit = Fit.from_numbers(self.fit) if self.fit else None
-        return view.ViewSize(width=self.width, height=self.height, selected=self.selected, fit=fit)
+        return view.ViewSize(
+            width=self.width, height=self.height, selected=self.selected, fit=fit, unit=self.unit,
+            tape=(self.tape[0], self.tape[1]) if self.tape else None,
+        )  # fmt: skip
 
 
 class ChangesForm(BaseModel):
@@ -96,7 +104,7 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
         product=product.CHOICES, addresses=view.addresses(shot_id),
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
-        sheets=SHEET_KINDS, gels=[*GEL],
+        sheets=SHEET_KINDS, gels=[*GEL], schools=SCHOOLS, quick=QUICK,
         sheet_names=[f.name for f in SHEETS], net_names=[f.name for f in NETS],
     )  # fmt: skip
 
@@ -104,10 +112,11 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
 @router.get("/shots/{shot_id}/state")
 def state(
     all_: All, here: Here, shot_id: UUID, width: Pixels = 380, height: Pixels = 330,
-    selected: Annotated[str, Query(max_length=60)] = "",
+    selected: Annotated[str, Query(max_length=60)] = "", unit: Literal["cm", "in"] = "cm",
+    tape: Annotated[list[Annotated[str, Field(max_length=60)]] | None, Query(min_length=2, max_length=2)] = None,
 ) -> Response:  # fmt: skip
     opened = all_.shots.open(here.user.studio_id, shot_id)
-    return state_answer(all_, opened, ViewForm(width=width, height=height, selected=selected))
+    return state_answer(all_, opened, ViewForm(width=width, height=height, selected=selected, unit=unit, tape=tape))
 
 
 @router.post("/shots/{shot_id}/changes")
@@ -128,12 +137,40 @@ def _stem(kind: str) -> str:
 @router.post("/shots/{shot_id}/things")
 def add_thing(all_: All, here: Here, shot_id: UUID, form: ThingForm) -> Response:
     document = all_.shots.open(here.user.studio_id, shot_id).document
-    things = CORRIDOR if form.kind == CORRIDOR_KIND else [fitted(form.kind, new_thing(form.kind), document)]
+    things = new_things(form.kind, document)
     opened, key = all_.shots.add_things(
-        here.user.studio_id, shot_id, list_name=list_of(things[0]), things=things, stem=_stem(form.kind),
+        here.user.studio_id, shot_id, things=[(list_of(thing), thing) for thing in things], stem=_stem(form.kind),
         label=f"Added {form.kind if len(things) > 1 else things[0]['name'].lower()}",
     )  # fmt: skip
     return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+
+
+class KeyForm(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    key: Annotated[str, Field(max_length=60)]
+    view: ViewForm = ViewForm()
+
+
+@router.post("/shots/{shot_id}/mirror")
+def mirror(all_: All, here: Here, shot_id: UUID, form: KeyForm) -> Response:
+    """Put a thing's mirror image on the other side; the two stay a pair."""
+    opened, key = all_.shots.mirror(here.user.studio_id, shot_id, key=form.key)
+    return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+
+
+@router.post("/shots/{shot_id}/school")
+def school(all_: All, here: Here, shot_id: UUID, form: KeyForm) -> Response:
+    """Begin anew with the lights and cards of a school, fitted to this product, table and camera."""
+    opened = all_.shots.begin(here.user.studio_id, shot_id, school=form.key)
+    return state_answer(all_, opened, form.view.model_copy(update={"selected": "", "fit": None}))
+
+
+@router.get("/shots/{shot_id}/schools/{key}.png")
+def school_picture(all_: All, here: Here, shot_id: UUID, key: Annotated[str, Path(max_length=40)]) -> Response:
+    """What this shot's product looks like with a school's lights, small."""
+    document = all_.shots.open(here.user.studio_id, shot_id).document
+    plan = all_.codec.plan(begun(document, key, all_.codec))
+    return Response(png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE)), media_type="image/png")
 
 
 @router.post("/shots/{shot_id}/lamp")
@@ -148,7 +185,7 @@ def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Respo
     if lamp.diameter_m > 0:
         thing["dish_diameter_cm"] = round(min(lamp.diameter_m, 1.5) * 100, 2)
     opened, key = all_.shots.add_things(
-        here.user.studio_id, shot_id, list_name="lights", things=[thing], stem="lamp", label=f"Added {lamp.name}"
+        here.user.studio_id, shot_id, things=[("lights", thing)], stem="lamp", label=f"Added {lamp.name}"
     )
     note = ""
     if lamp.uneven > UNEVEN:

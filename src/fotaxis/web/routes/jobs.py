@@ -9,10 +9,10 @@ from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import Response
 
 from fotaxis.formats.shot_file import MAX_BYTES
+from fotaxis.services.starts import STARTS, start_document
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here
 from fotaxis.web.pages import page
-from fotaxis.web.starts import STARTS, start_document
 
 router = APIRouter()
 

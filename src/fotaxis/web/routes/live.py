@@ -24,6 +24,8 @@ router = APIRouter()
 
 DRAFT_SIDE = 400
 MOST_MESSAGE = 20_000
+LOOK_EVERY_S = 0.7
+"""So often a window's socket looks whether the shot has changed elsewhere."""
 
 
 class LiveForm(BaseModel):
@@ -110,12 +112,22 @@ async def live(socket: WebSocket, shot_id: UUID) -> None:
             message = await newest.get()
             await socket.send_bytes(await to_thread.run_sync(session.answer, message))
 
-    tasks = [asyncio.create_task(listen()), asyncio.create_task(paint())]
+    async def watch() -> None:
+        """Tell the page when the shot has changed, in whatever window or server."""
+        told = await to_thread.run_sync(all_.shots.revision_of, here.user.studio_id, shot_id)
+        while True:
+            await asyncio.sleep(LOOK_EVERY_S)
+            number = await to_thread.run_sync(all_.shots.revision_of, here.user.studio_id, shot_id)
+            if number != told:
+                told = number
+                await socket.send_bytes(view.packed({"state": number}, b""))
+
+    tasks = [asyncio.create_task(listen()), asyncio.create_task(paint()), asyncio.create_task(watch())]
     try:
         done, _ = await asyncio.wait(tasks, return_when=asyncio.FIRST_EXCEPTION)
         for task in done:
             error = task.exception()
-            if error is not None and not isinstance(error, WebSocketDisconnect | RuntimeError):
+            if error is not None and not isinstance(error, WebSocketDisconnect | RuntimeError | NotFound):
                 raise error
     finally:
         for task in tasks:

@@ -11,10 +11,10 @@ from fastapi.responses import Response
 from fotaxis.core.errors import FormatError
 from fotaxis.formats import mesh_file, profile_csv, profile_svg
 from fotaxis.services.changes import Change
+from fotaxis.services.starts import new_shape
 from fotaxis.web.guard import All, Here
 from fotaxis.web.pages import page
 from fotaxis.web.routes.bench import ViewForm, state_answer
-from fotaxis.web.starts import new_shape
 from fotaxis.web.views import product
 
 router = APIRouter()

@@ -21,12 +21,16 @@ MOST_KEY = 60
 @router.get("/shots/{shot_id}/spot")
 def spot(
     all_: All, here: Here, shot_id: UUID, x: Share, y: Share, alone: Annotated[str, Query(max_length=MOST_KEY)] = "",
-    black: bool = False,
+    black: bool = False, attach: bool = False,
 ) -> Response:  # fmt: skip
-    """What is seen at a spot of the frame, by what way, and how bright."""
+    """What is seen at a spot of the frame, by what way, and how bright; attach: and where on the product that is."""
     plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
     seen = all_.pictures.spot(plan, x=x, y=y, shown=Shown(alone=alone, black=black))
-    return JSONResponse(spots.spot(plan, seen))
+    told = spots.spot(plan, seen)
+    if attach:
+        on = all_.pictures.on_product(plan, x=x, y=y)
+        told["on"] = {"across": round(on.across, 3), "height": round(on.height, 3)} if on else None
+    return JSONResponse(told)
 
 
 @router.get("/shots/{shot_id}/images")

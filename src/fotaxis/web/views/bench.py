@@ -23,17 +23,18 @@ from fotaxis.core.camera.scales import (
     stops_name,
 )
 from fotaxis.core.prediction.layers import ROOM_KEY, light_gain, room_gain
-from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.prediction.plan import Plan, Table
 from fotaxis.core.sources.power import power_name
 from fotaxis.formats.shot_lens import ALL_SHARP
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
 from fotaxis.services.readings import background_words
-from fotaxis.services.sheet import Row, lens_words, rows, stands_in
+from fotaxis.services.sheet import Measured, Row, lens_words, rows, stands_in
 from fotaxis.services.shots import Opened
+from fotaxis.services.tape import Tape, tape_between
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
-from fotaxis.web.views.paper import Fit
+from fotaxis.web.views.paper import CM, Fit, in_unit
 
 ISO_CHOICES = (50, 64, 80, 100, 125, 160, 200, 250, 320, 400, 500, 640, 800, 1600, 3200)
 CHOICES = {
@@ -45,33 +46,50 @@ CHOICES = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ViewSize:
-    """Size of each drawing in pixels, what is selected, and the part of the set shown (None: fit anew)."""
+    """Size of each drawing in pixels, what is selected, the part of the set shown (None: fit anew), the unit of lengths, and
+    the two things a tape lies between."""
 
     width: int = 380
     height: int = 330
     selected: str = ""
     fit: Fit | None = None
+    unit: str = CM
+    tape: tuple[str, str] | None = None
 
 
 def addresses(shot_id: UUID) -> dict[str, str]:
     """Every address the page's script asks."""
-    parts = ("state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp")
+    parts = (
+        "state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp", "spot",
+        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links",
+    )  # fmt: skip
     return {part: links.shot_part(shot_id, part) for part in parts}
 
 
 def drawings(plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Both drawings and the part of the set they show."""
     fit = size.fit or Fit.of(plan)
-    return {
-        "floor": floor(plan, width=size.width, height=size.height, selected=size.selected, fit=fit).pieces(),
-        "side": side(plan, width=size.width, height=size.height, selected=size.selected, fit=fit).pieces(),
-        "fit": fit.numbers(),
+    tape = tape_between(plan, *size.tape) if size.tape else None
+    drawn: dict[str, Any] = {
+        name: draw(
+            plan, width=size.width, height=size.height, selected=size.selected, fit=fit, unit=size.unit, tape=tape
+        ).pieces()
+        for name, draw in (("floor", floor), ("side", side))
     }
+    return {**drawn, "fit": fit.numbers(), "tape": _tape_words(tape, size.unit) if tape else ""}
+
+
+def _tape_words(tape: Tape, unit: str) -> str:
+    rise = f", {in_unit(abs(tape.rise_cm), unit)} {unit} {'up' if tape.rise_cm >= 0 else 'down'}"
+    return (
+        f"Tape from {tape.names[0]} to {tape.names[1]}: {in_unit(tape.straight_cm, unit)} {unit} straight, "
+        f"{in_unit(tape.level_cm, unit)} {unit} on the floor{rise if abs(tape.rise_cm) >= 0.05 else ''}"
+    )
 
 
 def layers_key(document: Document) -> str:
     """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
-    free = {"name", "note", "exposure", "room_lux", "reading_line"}
+    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings"}
     kept = {name: value for name, value in document.items() if name not in free}
     kept["white_k"] = document["exposure"].get("white_k")
     lens = document["lens"]
@@ -84,14 +102,15 @@ def layers_key(document: Document) -> str:
         {
             n: v
             for n, v in light.items()
-            if n not in ("name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous")
+            if n not in ("name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair")
         }
         for light in document["lights"]
     ]
     return hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest()[:16]
 
 
-def _lights(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
+def _lights(plan: Plan, faults: dict[str, str], document: Document) -> list[dict[str, Any]]:
+    groups = {light["key"]: light.get("group", "") for light in document["lights"]}
     result = []
     fault_free = without_fault(plan)
     for light, row in zip(plan.lights, rows(plan), strict=False):
@@ -101,6 +120,7 @@ def _lights(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
         result.append(
             {
                 "key": light.key, "number": row.number, "name": light.name, "kind": row.kind, "on": e.on,
+                "group": groups.get(light.key, ""),
                 "power": e.power_stops, "continuous": e.continuous,
                 "notches": [{"stops": n, "name": power_name(n, steps_per_stop=per_stop)} for n in notches],
                 "perStop": per_stop,
@@ -159,11 +179,11 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "undo": opened.undo_label,
         "redo": opened.redo_label,
         "layersKey": layers_key(opened.document),
-        "lights": _lights(plan, faults),
+        "lights": _lights(plan, faults, opened.document),
         "roomKey": ROOM_KEY,
         "roomGain": room_gain(plan),
         "exposure": _exposure(plan),
-        "things": [_tape(row, faults) for row in rows(plan)] + _beside(plan, faults),
+        "things": [_tape(plan, row, faults, size.unit) for row in rows(plan)] + _beside(plan, faults, size.unit),
         "background": background_words(plan),
         **drawings(plan, size),
     }
@@ -178,34 +198,51 @@ def _without_meshes(document: Document) -> Document:
     return {**document, "subject": bare(document["subject"]), "others": [bare(o) for o in document.get("others", [])]}
 
 
-def _beside(plan: Plan, faults: dict[str, str]) -> list[dict[str, Any]]:
+def _beside(plan: Plan, faults: dict[str, str], unit: str) -> list[dict[str, Any]]:
     """What stands beside the product, as a tape finds it."""
     return [
         {
             "key": s.key, "number": "", "name": s.name, "kind": "subject", "size": "",
-            "words": f"{abs(s.x_m) * 100:.1f} cm {'right' if s.x_m >= 0 else 'left'}, "
-            f"{abs(s.z_m) * 100:.1f} cm {'in front of' if s.z_m >= 0 else 'behind'} the axis · {s.height_m * 100:.1f} cm high",
+            "words": f"{in_unit(abs(s.x_m) * 100, unit)} {unit} {'right' if s.x_m >= 0 else 'left'}, "
+            f"{in_unit(abs(s.z_m) * 100, unit)} {unit} {'in front of' if s.z_m >= 0 else 'behind'} the axis · "
+            f"{in_unit(s.height_m * 100, unit)} {unit} high",
             "fault": faults.get(s.key, ""),
         }
         for s in plan.others
     ]  # fmt: skip
 
 
-def _tape(row: Row, faults: dict[str, str]) -> dict[str, Any]:
-    """How a tape finds the thing, in words."""
+def _tape(plan: Plan, row: Row, faults: dict[str, str], unit: str) -> dict[str, Any]:
+    """How a tape finds the thing, in words: from the product's axis, from the table's edge, above table and floor."""
     m = row.measured
-    words = (
-        row.size
-        if row.kind == "sun"
-        else (
-            f"{m.distance_cm:.1f} cm from the axis · {abs(m.bearing_deg):.0f}° {'right' if m.bearing_deg >= 0 else 'left'} of "
-            f"the camera axis · lower edge {m.low_edge_cm:.1f} cm"
-        )
-    )
+    words = row.size
+    if row.kind != "sun":
+        parts = [
+            f"{in_unit(m.distance_cm, unit)} {unit} from the axis, {abs(m.bearing_deg):.0f}° "
+            f"{'right' if m.bearing_deg >= 0 else 'left'} of the camera"
+        ]
+        if plan.table:
+            parts.append(_from_table(plan.table, m, unit))
+        floor_cm = plan.table.above_floor_m * 100 if plan.table else 0.0
+        above = f", {in_unit(m.height_cm + floor_cm, unit)} above the floor" if plan.table else ""
+        parts.append(f"centre {in_unit(m.height_cm, unit)} {unit} above the table{above}")
+        parts.append(f"lower edge {in_unit(m.low_edge_cm, unit)}")
+        words = " · ".join(parts)
     return {
         "key": row.key, "number": row.number, "name": row.name, "kind": row.kind, "size": row.size, "words": words,
         "fault": faults.get(row.key, ""),
     }  # fmt: skip
+
+
+def _from_table(table: Table, m: Measured, unit: str) -> str:
+    """Where a thing's middle stands against the table's nearest edge, as a tape laid on the table finds it."""
+    beside, before = abs(m.side_cm) - table.width_m * 50, abs(m.depth_cm) - table.depth_m * 50
+    side, front = "left" if m.side_cm < 0 else "right", "back" if m.depth_cm < 0 else "front"
+    if beside > 0 or before > 0:
+        edge, out = (side, beside) if beside >= before else (front, before)
+        return f"{in_unit(out, unit)} {unit} outside the table's {edge} edge"
+    edge, within = (side, -beside) if beside >= before else (front, -before)
+    return f"{in_unit(within, unit)} {unit} inside the table's {edge} edge"
 
 
 def line_reading(reading: LineReading) -> dict[str, Any]:

@@ -18,7 +18,9 @@ from fotaxis.core.sources.finishes import Finish
 from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 from fotaxis.core.values import Array, Point
 from fotaxis.services.sheet import measured
+from fotaxis.services.tape import PRODUCT, Tape
 from fotaxis.web.views.paper import (
+    CM,
     Drawing,
     Fit,
     Paper,
@@ -44,7 +46,7 @@ def _number(index: int, thing: Thing, plan: Plan) -> str:
 def _subject_group(plan: Plan, subject: Subject, *, selected: str, view: str) -> str:
     """The opening of a product's group: what stands beside the main product can be grabbed."""
     if subject is plan.subject:
-        return '<g class="product-group">'
+        return f'<g class="product-group" data-key="{PRODUCT}">'
     where = f"{abs(subject.x_m) * 100:.1f} cm {'right' if subject.x_m >= 0 else 'left'}, "
     where += f"{abs(subject.z_m) * 100:.1f} cm {'in front' if subject.z_m >= 0 else 'behind'}"
     chosen = subject.key == selected
@@ -91,8 +93,8 @@ def _floor_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str)
                 f'<circle class="turn-handle" data-handle="turn" cx="{hx:.1f}" cy="{hy:.1f}" r="6.5"/>'
             )
             ox, oy = paper.x(0), paper.y(0)
-            body += draw_dimension(x, oy, x, y, f"{abs(subject.z_m) * 100:.1f}", at=0.6)
-            body += draw_dimension(ox, oy, x, oy, f"{abs(subject.x_m) * 100:.1f}")
+            body += draw_dimension(x, oy, x, y, paper.measure(abs(subject.z_m) * 100), at=0.6)
+            body += draw_dimension(ox, oy, x, oy, paper.measure(abs(subject.x_m) * 100))
     return _subject_group(plan, subject, selected=selected, view="floor") + body + "</g>"
 
 
@@ -137,9 +139,12 @@ def _group(thing: Thing, number: str, *, selected: str, view: str) -> str:
     )
 
 
-def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Drawing:
-    """The set from above: x to the right, the camera below."""
-    paper = Paper.fitting(width=width, height=height, a=(-fit.half_width, fit.half_width), b=(-fit.near - 8, -fit.far + 8))
+def floor(
+    plan: Plan, *, width: int, height: int, selected: str, fit: Fit, unit: str = CM, tape: Tape | None = None
+) -> Drawing:
+    """The set from above: x to the right, the camera below. tape: drawn between two things."""
+    a, b = (-fit.half_width, fit.half_width), (-fit.near - 8, -fit.far + 8)
+    paper = Paper.fitting(width=width, height=height, a=a, b=b, unit=unit)
     ox, oy = paper.x(0), paper.y(0)
     out = begin_svg("floor", paper, "Floor: the set from above", origin=(ox, oy))
     if plan.table:
@@ -159,8 +164,17 @@ def floor(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dr
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
     out += _moves(plan, paper, lambda p: (p.x_m, -p.z_m))
+    if tape:
+        out.append(_taped(paper, [(p[0], -p[2]) for p in (tape.start, tape.end)], tape.level_cm))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
+
+
+def _taped(paper: Paper, ends: list[tuple[float, float]], length_cm: float) -> str:
+    (a, b), (c, d) = ends
+    x0, y0, x1, y1 = paper.x(a * 100), paper.y(b * 100), paper.x(c * 100), paper.y(d * 100)
+    dots = "".join(f'<circle class="tape-end" cx="{x:.1f}" cy="{y:.1f}" r="4"/>' for x, y in ((x0, y0), (x1, y1)))
+    return draw_dimension(x0, y0, x1, y1, f"{paper.measure(length_cm)} {paper.unit}") + dots
 
 
 def _moves(plan: Plan, paper: Paper, of: Callable[[Point], tuple[float, float]]) -> list[str]:
@@ -183,7 +197,7 @@ def _floor_background(plan: Plan, paper: Paper) -> list[str]:
     shown = min(z, edge)
     half = plan.background.width_m * 50
     y = paper.y(shown)
-    text = f"background {z:.0f} cm behind" + (" ⌇" if shown < z else "")
+    text = f"background {paper.measure(z)} {paper.unit} behind" + (" ⌇" if shown < z else "")
     return [
         draw_line(max(4, paper.x(-half)), y, min(paper.width - 4, paper.x(half)), y, "background"),
         draw_text(paper.width - 8, y + 14, text, "note", anchor="end"),
@@ -207,7 +221,7 @@ def _floor_camera(plan: Plan, paper: Paper) -> list[str]:
     body = f'<path class="camera" d="M {px - 7:.1f} {py + 11:.1f} v -9 h 4 l 3 -4 l 3 4 h 4 v 9 z"/>'
     out.append(_camera_group("floor", c, body, px, py + 5))
     distance = math.hypot(x, z)
-    text = f"camera {distance:.0f} cm" + (" ⌇" if shown < z else "")
+    text = f"camera {paper.measure(distance)} {paper.unit}" + (" ⌇" if shown < z else "")
     out.append(draw_text(px + 12, py + 9, text, "note", anchor="start"))
     return out
 
@@ -227,9 +241,9 @@ def _floor_tapes(thing: Thing, paper: Paper) -> str:
     tx, ty = paper.x(x), paper.y(-z)
     ox, oy = paper.x(0), paper.y(0)
     return (
-        draw_dimension(ox, oy, tx, ty, f"{math.hypot(x, z):.1f}", at=0.36)
-        + draw_dimension(tx, oy, tx, ty, f"{abs(z):.1f}", at=0.6)
-        + draw_dimension(ox, oy, tx, oy, f"{abs(x):.1f}")
+        draw_dimension(ox, oy, tx, ty, paper.measure(math.hypot(x, z)), at=0.36)
+        + draw_dimension(tx, oy, tx, ty, paper.measure(abs(z)), at=0.6)
+        + draw_dimension(ox, oy, tx, oy, paper.measure(abs(x)))
     )
 
 
@@ -274,6 +288,9 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
     handle = depth + HANDLE_PX
     body += f'<line class="stem" x1="0" y1="{depth + 3:.1f}" x2="0" y2="{handle - 6:.1f}"/>'
     body += f'<circle class="turn-handle" data-handle="turn" cx="0" cy="{handle:.1f}" r="6.5"/>'
+    if not isinstance(thing, Lamp):
+        for side_of in (-1, 1):
+            body += f'<circle class="size-handle" data-handle="width" cx="{side_of * half:.1f}" cy="0" r="5.5"/>'
     back = -depth - 14
     a = math.radians(-turn)
     nx, ny = -back * math.sin(a), back * math.cos(a)
@@ -285,9 +302,11 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
     )
 
 
-def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Drawing:
-    """The set in elevation, seen from the left: the camera to the right, heights above the table."""
-    paper = Paper.fitting(width=width, height=height, a=(fit.far - 8, fit.near + 8), b=(fit.low, fit.high))
+def side(
+    plan: Plan, *, width: int, height: int, selected: str, fit: Fit, unit: str = CM, tape: Tape | None = None
+) -> Drawing:
+    """The set in elevation, seen from the left: the camera to the right, heights above the table. tape: see floor."""
+    paper = Paper.fitting(width=width, height=height, a=(fit.far - 8, fit.near + 8), b=(fit.low, fit.high), unit=unit)
     ox, oy = paper.x(0), paper.y(0)
     out = begin_svg("side", paper, "Side: the set in elevation, seen from the left", origin=(ox, oy))
     if plan.background:
@@ -315,7 +334,8 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
             p = thing.stance.place
             x, y = paper.x(p.z_m * 100), paper.y(p.y_m * 100)
             out.append(
-                draw_dimension(x, oy, x, y, f"{p.y_m * 100:.1f}") + draw_dimension(ox, y, x, y, f"{abs(p.z_m) * 100:.1f}")
+                draw_dimension(x, oy, x, y, paper.measure(p.y_m * 100))
+                + draw_dimension(ox, y, x, y, paper.measure(abs(p.z_m) * 100))
             )
     behind: dict[tuple[int, int], int] = {}
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
@@ -324,6 +344,8 @@ def side(plan: Plan, *, width: int, height: int, selected: str, fit: Fit) -> Dra
         behind[spot] = behind.get(spot, 0) + 1
         out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected, shift=shift))
     out += _moves(plan, paper, lambda p: (p.z_m, p.y_m))
+    if tape:
+        out.append(_taped(paper, [(p[2], p[1]) for p in (tape.start, tape.end)], tape.straight_cm))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 
@@ -345,7 +367,7 @@ def _side_camera(plan: Plan, paper: Paper) -> list[str]:
     px, py = paper.x(shown), paper.y(at_break)
     body = f'<path class="camera" d="M {px + 12:.1f} {py - 6:.1f} h -9 v 3.5 l -4 2.5 l 4 2.5 v 3.5 h 9 z"/>'
     out.append(_camera_group("side", c, body, px + 5, py))
-    text = f"{y:.1f} cm high" + (" ⌇" if shown < z else "")
+    text = f"{paper.measure(y)} {paper.unit} high" + (" ⌇" if shown < z else "")
     out.append(draw_text(paper.width - 6, py + 21, text, "note", anchor="end"))
     return out
 
@@ -377,6 +399,10 @@ def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift
         f'<line class="stem" x1="{x:.1f}" y1="{y:.1f}" x2="{hx:.1f}" y2="{hy:.1f}"/>'
         f'<circle class="turn-handle" data-handle="tilt" cx="{hx:.1f}" cy="{hy:.1f}" r="6.5"/>'
     )
+    if not isinstance(thing, Lamp):
+        for low, other in ((0, 1), (3, 2)):
+            (ax, ay), (bx, by) = points[low], points[other]
+            body += f'<circle class="size-handle" data-handle="height" cx="{(ax + bx) / 2:.1f}" cy="{(ay + by) / 2:.1f}" r="5.5"/>'
     return (
         _group(thing, number, selected=selected, view="side")
         + f'><g class="body">{body}</g>'

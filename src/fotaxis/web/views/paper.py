@@ -15,6 +15,7 @@ from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 Thing = Panel | Lamp | Card
 
 LEAST_HALF_CM = 45.0
+CM, INCH, CM_PER_INCH = "cm", "in", 2.54
 FAR_M = 15.0
 """What stands farther away is drawn as an arrow at the edge of the paper."""
 MARGIN = 1.18
@@ -70,6 +71,11 @@ class Paper:
     scale: float
     left: float
     top: float
+    unit: str = CM
+
+    def measure(self, cm: float) -> str:
+        """A length as a tape of the paper's unit reads it, without the unit."""
+        return in_unit(cm, self.unit)
 
     def x(self, a_cm: float) -> float:
         return (a_cm - self.left) * self.scale
@@ -78,12 +84,14 @@ class Paper:
         return (self.top - b_cm) * self.scale
 
     @classmethod
-    def fitting(cls, *, width: float, height: float, a: tuple[float, float], b: tuple[float, float]) -> Paper:
+    def fitting(
+        cls, *, width: float, height: float, a: tuple[float, float], b: tuple[float, float], unit: str = CM
+    ) -> Paper:
         """The largest scale at which a and b (low, high, cm) fit, centred."""
         scale = min(width / (a[1] - a[0]), height / (b[1] - b[0]))
         spare_a = width / scale - (a[1] - a[0])
         spare_b = height / scale - (b[1] - b[0])
-        return cls(width=width, height=height, scale=scale, left=a[0] - spare_a / 2, top=b[1] + spare_b / 2)
+        return cls(width=width, height=height, scale=scale, left=a[0] - spare_a / 2, top=b[1] + spare_b / 2, unit=unit)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,6 +108,11 @@ class Drawing:
     def pieces(self) -> list[str]:
         """Opening tag, then the parts, for scripts."""
         return [self.opening, *self.parts]
+
+
+def in_unit(cm: float, unit: str) -> str:
+    """A length in centimetres as a tape of a unit reads it: tenths of a centimetre, or quarters of an inch as decimals."""
+    return f"{round(cm / CM_PER_INCH * 4) / 4:.2f}" if unit == INCH else f"{cm:.1f}"
 
 
 def is_far(thing: Thing) -> bool:
@@ -134,11 +147,12 @@ def draw_text(x: float, y: float, text: str, kind: str, *, anchor: str = "middle
 
 def draw_ruler(paper: Paper, x: float, y: float) -> str:
     """A scale bar of a round length."""
-    length = next((n for n in (5, 10, 20, 50, 100, 200) if n * paper.scale >= 40), 200)
-    px = length * paper.scale
+    one = CM_PER_INCH if paper.unit == INCH else 1.0
+    length = next((n for n in (2, 5, 10, 20, 50, 100, 200) if n * one * paper.scale >= 40), 200)
+    px = length * one * paper.scale
     return (
         draw_line(x, y, x + px, y, "ruler") + draw_line(x, y - 3, x, y + 3, "ruler") + draw_line(x + px, y - 3, x + px, y + 3, "ruler")
-        + draw_text(x + px + 5, y + 3.5, f"{length} cm", "ruler-text", anchor="start")
+        + draw_text(x + px + 5, y + 3.5, f"{length} {paper.unit}", "ruler-text", anchor="start")
     )  # fmt: skip
 
 

@@ -1,13 +1,18 @@
 // The bench: keeps the state the server gave, asks for changes, and lets drawings, lights and frame follow it.
 import { getPacked, post, Problem, getJson } from "./api.js";
+import { Adding } from "./adding.js";
 import { Live } from "./live.js";
 import { Mixer } from "./mixer.js";
 import { Drawings } from "./drawings.js";
 import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
-import { bindFields, fillFields, showParts } from "./fields.js";
+import { bindFields, fillFields, showParts, unitOf } from "./fields.js";
 import { bindKeys } from "./keys.js";
+import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
+import { Readings } from "./readings.js";
+import { States } from "./states.js";
+import { TapeRow } from "./tape.js";
 import { drawTrace } from "./trace.js";
 
 const $ = (id) => document.getElementById(id);
@@ -17,6 +22,10 @@ export class Bench {
     this.state = JSON.parse($("state").textContent);
     this.addresses = JSON.parse($("addresses").textContent);
     this.selected = "";
+    this.judged = null;
+    this.tapeEnds = null;
+    this.unit = localStorage.getItem("fotaxis-unit") === "in" ? "in" : "cm";
+    document.body.dataset.unit = this.unit;
     this.product = new ProductForm(this);
     this.alone = "";
     this.black = false;
@@ -27,10 +36,17 @@ export class Bench {
     this.layersKey = "";
     this.drawings = new Drawings(this, $("floor"), $("side"));
     this.lights = new Lights(this, $("lights"), $("light-template"));
+    this.tape = new TapeRow(this, $("tape"));
+    this.readings = new Readings(this);
+    this.compare = new States(this);
+    this.adding = new Adding(this, $("adding"));
+    this.probe = new Probe(this, $("frame"), $("spot"));
     this.frameLine = new FrameLine(this, $("frame-over"), $("frame"));
     this.live = new Live(this.addresses.live, {
       onPicture: (answer) => this.followed(answer),
       onProblem: (text) => this.note(text),
+      onState: (number) => this.elsewhere(number),
+      onOpen: () => { if (this.opened) this.refresh(); this.opened = true; },
     });
     bindFields(this, document);
     bindKeys(this);
@@ -38,8 +54,10 @@ export class Bench {
     this.size();
     new ResizeObserver(() => this.size()).observe($("frame-box"));
     addEventListener("resize", () => this.refresh());
+    this.showUnit();
     this.show();
     this.refresh(); // the drawings in this window's size
+    this.readings.ask();
     this.fetchLayers();
   }
 
@@ -60,7 +78,7 @@ export class Bench {
     const box = $("floor");
     return {
       width: Math.max(100, Math.round(box.clientWidth || 380)), height: Math.max(100, Math.round(box.clientHeight || 288)),
-      selected: this.selected, fit: this.state.fit ?? null,
+      selected: this.selected, fit: this.state.fit ?? null, unit: this.unit, tape: this.tapeEnds,
     };
   }
 
@@ -102,6 +120,15 @@ export class Bench {
       this.mix();
       this.reread();
     }
+    this.readings.ask();
+    this.compare.changed();
+  }
+
+  // The shot has changed in another window: this one follows, unless a hand here holds something or has newer work under way.
+  elsewhere(number) {
+    if (number === this.state.revision || this.pending > 0) return;
+    if (this.holds()) setTimeout(() => this.elsewhere(number), 500);
+    else this.refresh();
   }
 
   note(text) {
@@ -114,7 +141,10 @@ export class Bench {
     this.lights.show(this.state);
     this.frameLine.show(this.document.reading_line);
     fillFields(document, this.document);
-    this.showTape();
+    this.tape.show();
+    this.readings.show();
+    $("tape-words").textContent = this.state.tape ?? "";
+    $("tape-words").hidden = !this.state.tape;
     const { undo, redo, exposure } = this.state;
     $("undo").disabled = !undo;
     $("redo").disabled = !redo;
@@ -139,10 +169,13 @@ export class Bench {
   async refresh() {
     clearTimeout(this.refreshing);
     this.refreshing = setTimeout(async () => {
-      const { width, height, selected } = this.view();
+      const { width, height, selected, unit, tape } = this.view();
+      const ends = (tape ?? []).map((key) => `&tape=${encodeURIComponent(key)}`).join("");
       try {
-        const state = await getJson(`${this.addresses.state}?width=${width}&height=${height}&selected=${encodeURIComponent(selected)}`);
-        if (this.pending === 0 && !this.holds()) { this.state = state; this.show(); }
+        const state = await getJson(`${this.addresses.state}?width=${width}&height=${height}&selected=${encodeURIComponent(selected)}&unit=${unit}${ends}`);
+        if (this.pending > 0 || this.holds()) return;
+        if (state.revision !== this.state.revision) this.adopt(state);
+        else { this.state = state; this.show(); }
       } catch (error) { this.failed(error); }
     }, 30);
   }
@@ -151,46 +184,9 @@ export class Bench {
     this.selected = key;
     this.drawings.mark(key);
     this.lights.mark(key);
-    this.showTape();
+    this.tape.show();
+    this.readings.histogram();
     this.refresh();
-  }
-
-  showTape() {
-    const tape = $("tape");
-    const found = this.thing();
-    if (!found) {
-      tape.dataset.for = "";
-      tape.replaceChildren(Object.assign(document.createElement("p"), {
-        className: "muted",
-        textContent: this.document.lights.length || this.document.cards.length
-          ? "Grab a panel on the floor or in the side view: its reflection follows. The round handle turns it. Number keys select a light."
-          : "No lights yet. Add a panel above, then drag it on the floor until its line runs down the edge of the product.",
-      }));
-      return;
-    }
-    const kind = found.list === "cards" && found.thing.kind.endsWith("card") ? "card" : { others: "subject", camera: "camera" }[found.list] ?? found.thing.kind;
-    if (tape.dataset.for !== `${found.list}.${found.thing.key}.${kind}`) {
-      const copy = $(`thing-${kind.replace(" ", "-")}`).content.cloneNode(true);
-      for (const field of copy.querySelectorAll("[data-path]")) {
-        field.dataset.path = field.dataset.path.replace("@", `${found.list}.${found.thing.key}`);
-      }
-      for (const part of copy.querySelectorAll("[data-part]")) part.dataset.part = part.dataset.part.replace("@", `${found.list}.${found.thing.key}`);
-      tape.replaceChildren(copy);
-      tape.dataset.for = `${found.list}.${found.thing.key}.${kind}`;
-      bindFields(this, tape);
-    }
-    const about = this.state.things.find((thing) => thing.key === this.selected);
-    if (found.list === "camera") {
-      fillFields(tape, this.document);
-      return;
-    }
-    tape.querySelector(".tape-name").textContent = about ? `${about.number} ${about.name}`.trim() : found.thing.name;
-    tape.querySelector(".tape-words").textContent = about ? about.fault || about.words : "";
-    tape.querySelector(".tape-words").classList.toggle("bad", Boolean(about?.fault));
-    for (const part of tape.querySelectorAll("[data-when]")) part.hidden = part.dataset.when !== found.thing.calibration?.kind;
-    for (const part of tape.querySelectorAll("[data-head]")) part.hidden = part.dataset.head !== found.thing.head;
-    showParts(tape, this.document);
-    fillFields(tape, this.document);
   }
 
   // ---- the picture
@@ -203,6 +199,7 @@ export class Bench {
       part.style.height = `${Math.floor(h * scale)}px`;
     }
     this.frameLine.show(this.document.reading_line);
+    this.readings.drawMarks();
     if (this.line) this.trace();
   }
 
@@ -228,11 +225,13 @@ export class Bench {
     this.tones();
     this.trace();
     this.lights.pictures(this.mixer);
+    this.readings.histogram();
   }
 
   tones() {
     const tones = this.mixer.tones();
-    $("tones").textContent = tones ? `darkest ${tones.darkest} · clipped ${tones.clipped}` : "";
+    const black = tones && this.mixer.blackPoint ? `0: ${tones.black} · 1–8: ${tones.nearly} · ` : "";
+    $("tones").textContent = tones ? `${black}darkest ${tones.darkest} · clipped ${tones.clipped}` : "";
   }
 
   trace() {
@@ -259,6 +258,7 @@ export class Bench {
       this.line = packed.header.line;
       this.size();
       this.mix();
+      this.readings.ask();
       document.body.dataset.settled = this.layersKey;
     } catch (error) {
       if (!caller.signal.aborted) this.failed(error);
@@ -277,6 +277,8 @@ export class Bench {
   // While something is dragged: ask for the picture with these changes, newest wins.
   preview(changes, about) {
     this.dragging = true;
+    this.probe.hide();
+    this.probe.outline("");
     this.callOff();
     delete document.body.dataset.settled;
     this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.view() }, about);
@@ -352,8 +354,94 @@ export class Bench {
 
   soloLight(key) {
     this.alone = this.alone === key ? "" : key;
+    $("walk").setAttribute("aria-pressed", "false");
     this.mix();
     this.lights.show(this.state);
+  }
+
+  // Each light alone, in build order, then all together again.
+  walk() {
+    const keys = this.state.lights.map(({ key }) => key);
+    const next = keys[keys.indexOf(this.alone) + 1] ?? "";
+    this.soloLight(next || this.alone);
+    $("walk").setAttribute("aria-pressed", String(Boolean(this.alone)));
+    if (this.alone) {
+      this.select(this.alone);
+      this.note(`${this.light(this.alone).name} alone. W: the next one.`);
+    } else this.note("");
+  }
+
+  group(name) { return this.state.lights.filter((light) => light.group === name); }
+
+  switchGroup(name) {
+    const lights = this.group(name), on = !lights.some((light) => light.on);
+    for (const light of lights) light.on = on;
+    this.mix();
+    this.lights.show(this.state);
+    this.commit(lights.map(({ key }) => ({ path: ["lights", key, "on"], value: on })), `${name} ${on ? "on" : "off"}`);
+  }
+
+  // All of a group by one step; where one light is at its end, all stay: a balance is not lost by it.
+  stepGroup(name, steps) {
+    const lights = this.group(name);
+    const next = lights.map((light) => {
+      const at = light.notches.reduce((best, notch, i) => Math.abs(notch.stops - light.power) < Math.abs(light.notches[best].stops - light.power) ? i : best, 0);
+      return light.notches[at + steps]?.stops;
+    });
+    if (next.some((stops) => stops === undefined)) {
+      this.note(`A light of ${name} is at the end of its range; the group stays as it is.`);
+      return;
+    }
+    lights.forEach((light, i) => { light.power = next[i]; this.lights.update(light); });
+    this.mix();
+    this.commit(lights.map((light, i) => ({ path: ["lights", light.key, "power_stops"], value: next[i] })), `Power of ${name}`);
+  }
+
+  mirror() {
+    const found = this.thing();
+    if (!found?.thing.place) return;
+    if (found.thing.pair) this.note(`${found.thing.name} is one of a pair already; Unlink parts them.`);
+    else this.enqueue(() => post(this.addresses.mirror, { key: found.thing.key, view: this.view() }));
+  }
+
+  reorder(by) {
+    const found = this.thing();
+    if (!found || found.list === "camera") return;
+    const at = this.document[found.list].indexOf(found.thing) + by;
+    this.commit([{ kind: "move", path: [found.list, found.thing.key], value: Math.max(0, at) }], "Changed the build order");
+  }
+
+  // A school's lights and cards in place of these.
+  begin(school) { return this.enqueue(() => post(this.addresses.school, { key: school, view: this.view() })); }
+
+  switchUnit() {
+    this.unit = this.unit === "cm" ? "in" : "cm";
+    localStorage.setItem("fotaxis-unit", this.unit);
+    this.showUnit();
+    fillFields(document, this.document);
+    this.refresh();
+  }
+
+  showUnit() {
+    document.body.dataset.unit = this.unit;
+    $("unit-switch").textContent = this.unit;
+    for (const name of document.querySelectorAll("[data-unit-name]")) name.textContent = this.unit;
+    unitOf(document);
+  }
+
+  toggleBlackPoint() {
+    this.mixer.blackPoint = !this.mixer.blackPoint;
+    $("black-point").setAttribute("aria-pressed", String(this.mixer.blackPoint));
+    this.mixer.paint();
+    this.tones();
+  }
+
+  async clientLink() {
+    const { address, count } = await post(this.addresses["view-links"], {});
+    $("link-address").value = address;
+    $("link-count").textContent = count > 1 ? `${count} links of this shot are open.` : "This is the only open link of this shot.";
+    $("link-dialog").showModal();
+    $("link-address").select();
   }
 
   blackFrame() {
@@ -413,45 +501,24 @@ export class Bench {
     $("undo").onclick = () => this.undo();
     $("redo").onclick = () => this.redo();
     $("keys-button").onclick = () => $("keys").showModal();
-    for (const button of document.querySelectorAll("[data-add]")) {
-      button.onclick = () => this.add(button.dataset.add);
-    }
-    for (const select of document.querySelectorAll("[data-add-kind]")) {
-      select.onchange = () => {
-        const kind = select.value;
-        select.value = "";
-        if (kind === "lamp file") $("lamp-file").click();
-        else if (kind) this.add(kind);
-      };
-    }
-    $("lamp-file").onchange = ({ target }) => {
-      const data = new FormData();
-      data.set("file", target.files[0]);
-      target.value = "";
-      this.enqueue(() => post(this.addresses.lamp, data));
+    $("add-button").onclick = () => this.adding.open();
+    $("tape-button").onclick = () => this.drawings.measuring(!document.body.classList.contains("measuring"));
+    $("walk").onclick = () => this.walk();
+    $("black-point").onclick = () => this.toggleBlackPoint();
+    $("unit-switch").onclick = () => this.switchUnit();
+    $("view-link").onclick = () => this.clientLink();
+    $("end-links").onclick = async () => {
+      await post(`${this.addresses["view-links"]}/end`, {});
+      $("link-dialog").close();
+      this.note("All links of this shot lead nowhere now.");
     };
     $("zebra").onclick = () => this.toggleZebra();
     $("black-button").onclick = () => this.blackFrame();
     $("work").addEventListener("fotaxis:tab", (event) => {
       if (event.detail.tab === "product") this.product.load();
       if (event.detail.tab === "set") this.refresh();
-    });
-    $("tape").addEventListener("click", (event) => {
-      const found = this.thing();
-      if (!found) return;
-      if (event.target.closest("[data-remove-thing]")) {
-        this.commit([{ kind: "remove", path: [found.list, found.thing.key] }], `Removed ${found.thing.name}`);
-      }
-      if (event.target.closest("[data-edit-product]")) {
-        this.product.key = found.thing.key;
-        $("tab-product").click();
-        return;
-      }
-      const move = event.target.closest("[data-move]");
-      if (move) {
-        const at = this.document[found.list].indexOf(found.thing) + Number(move.dataset.move);
-        this.commit([{ kind: "move", path: [found.list, found.thing.key], value: Math.max(0, at) }], "Changed the build order");
-      }
+      if (event.detail.tab === "states") setTimeout(() => this.compare.load());
+      if (event.detail.tab === "readings") setTimeout(() => { this.readings.show(); this.readings.histogram(); });
     });
   }
 

@@ -1,6 +1,14 @@
 // Floor and side: the server draws them, this file lets a hand grab what stands in them.
 
-const SNAP_CM = 0.5, FINE_CM = 0.1;
+const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1;
+const NS = "http://www.w3.org/2000/svg";
+
+function element(name, attributes, text) {
+  const made = document.createElementNS(NS, name);
+  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
+  if (text !== undefined) made.textContent = text;
+  return made;
+}
 
 export class Drawings {
   constructor(bench, floor, side) {
@@ -48,6 +56,81 @@ export class Drawings {
     }
   }
 
+  // ---- what is drawn over the server's drawings: ways of light, and what a drag has snapped to
+
+  // ways: each a list of places [x, y, z] in centimetres, the strongest first.
+  ways(ways) {
+    for (const [view, of] of [["floor", ([x, , z]) => [x, z]], ["side", ([, y, z]) => [z, -y]]]) {
+      this.over(view, "ways", ways.map((way, i) => element("polyline", {
+        class: i ? "way-of-light weaker" : "way-of-light", points: way.map((place) => this.point(view, ...of(place)).join(",")).join(" "),
+      })));
+    }
+  }
+
+  over(view, name, parts) {
+    const svg = document.getElementById(`${view}-over`);
+    let group = svg.querySelector(`.${name}`);
+    if (!group) svg.append(group = element("g", { class: name }));
+    group.replaceChildren(...parts);
+  }
+
+  point(view, a, b) {
+    const svg = this.boxes[view].querySelector("svg");
+    if (!svg) return [0, 0];
+    const { scale, ox, oy } = svg.dataset;
+    const stretch = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
+    return [(Number(ox) + a * scale) * stretch, (Number(oy) + b * scale) * stretch].map((value) => Math.round(value * 10) / 10);
+  }
+
+  guides(lines) {
+    this.over("floor", "guides", lines.flatMap(({ from, to, words }) => {
+      const [x1, y1] = this.point("floor", ...from), [x2, y2] = this.point("floor", ...to);
+      return [element("line", { x1, y1, x2, y2 }), element("text", { x: x2 + 8, y: y2 - 8 }, words)];
+    }));
+  }
+
+  // Where a thing on the floor likes to stand: on the axis, opposite another, or at a round distance from the axis.
+  snapped(x, z, key) {
+    const others = [...this.bench.document.lights, ...this.bench.document.cards].filter((one) => one.key !== key && one.place);
+    for (const one of others) {
+      if (Math.abs(one.place.x_cm) > NEAR_CM && Math.hypot(x + one.place.x_cm, z - one.place.z_cm) < NEAR_CM) {
+        return { x: -one.place.x_cm, z: one.place.z_cm, guides: [{ from: [one.place.x_cm, one.place.z_cm], to: [-one.place.x_cm, one.place.z_cm], words: `opposite ${one.name}` }] };
+      }
+    }
+    if (Math.abs(x) < NEAR_CM) return { x: 0, z, guides: [{ from: [0, 0], to: [0, z], words: "on the axis" }] };
+    const away = Math.hypot(x, z), round = Math.round(away / ROUND_CM) * ROUND_CM;
+    if (round > 0 && Math.abs(away - round) < NEAR_CM / 3) {
+      return { x: (x * round) / away, z: (z * round) / away, guides: [{ from: [0, 0], to: [(x * round) / away, (z * round) / away], words: `${round} cm from the axis` }] };
+    }
+    return { x, z, guides: [] };
+  }
+
+  // ---- the tape: two things chosen one after the other
+
+  measuring(on) {
+    this.tapeFrom = on ? "" : null;
+    document.body.classList.toggle("measuring", on);
+    document.getElementById("tape-button").setAttribute("aria-pressed", String(on));
+    if (on) this.bench.note("Tape: choose a first thing on the floor or in the side view, then a second. Product and camera count. Escape leaves it.");
+    else {
+      this.bench.tapeEnds = null;
+      this.bench.note("");
+      this.bench.refresh();
+    }
+  }
+
+  taped(key) {
+    if (!this.tapeFrom) {
+      this.tapeFrom = key;
+      this.bench.note("Tape: now the second thing.");
+      return;
+    }
+    this.bench.tapeEnds = [this.tapeFrom, key];
+    this.tapeFrom = "";
+    this.bench.note("");
+    this.bench.refresh();
+  }
+
   // Place of a pointer in a drawing, centimetres right and down of the origin.
   place(event, svg) {
     const rect = svg.getBoundingClientRect();
@@ -61,8 +144,14 @@ export class Drawings {
 
   grab(event, view) {
     if (event.button !== 0) return;
-    const group = event.target.closest(".thing");
     const bench = this.bench;
+    if (document.body.classList.contains("measuring")) {
+      const key = event.target.closest(".thing, .product-group")?.dataset.key;
+      event.preventDefault();
+      if (key) this.taped(key);
+      return;
+    }
+    const group = event.target.closest(".thing");
     if (!group) {
       if (bench.selected) bench.select("");
       return;
@@ -73,7 +162,7 @@ export class Drawings {
       bench.selected = key;
       this.mark(key);
       bench.lights.mark(key);
-      bench.showTape();
+      bench.tape.show();
     }
     const { list, thing } = bench.thing(key);
     if (thing.kind === "sun") {
@@ -115,8 +204,13 @@ export class Drawings {
     } else if (grip.handle === "tilt") {
       const degrees = from.tilt_deg - db * Number(grip.svg.scale) * 0.6;
       grip.changes = [set(["tilt_deg"], Math.round(Math.max(-90, Math.min(90, degrees))))];
+    } else if (grip.handle === "width" || grip.handle === "height") {
+      grip.changes = this.sized(grip, now, set);
     } else if (grip.view === "floor") {
-      grip.changes = [set(["place", "x_cm"], round(at.x_cm + da)), set(["place", "z_cm"], round(at.z_cm + db))];
+      const free = { x: round(at.x_cm + da), z: round(at.z_cm + db), guides: [] };
+      const to = event.altKey || list === "camera" ? free : this.snapped(free.x, free.z, key);
+      this.guides(to.guides);
+      grip.changes = [set(["place", "x_cm"], to.x), set(["place", "z_cm"], to.z)];
     } else {
       grip.changes = [set(["place", "z_cm"], round(at.z_cm + da)), set(["place", "y_cm"], round((at.y_cm ?? 0) - db))];
     }
@@ -126,8 +220,23 @@ export class Drawings {
     this.bench.preview(grip.changes, { moved: event.timeStamp });
   }
 
+  // The size of a face from how far the pointer is from its middle, both ends alike.
+  sized(grip, now, set) {
+    const { from, start, svg } = grip;
+    const round = (value) => Math.round(Math.max(LEAST_CM, value) / SNAP_CM) * SNAP_CM;
+    if (grip.handle === "width") {
+      const middle = { a: from.place.x_cm, b: from.place.z_cm }, turn = (from.turn_deg * Math.PI) / 180;
+      const along = (now.a - middle.a) * Math.cos(turn) - (now.b - middle.b) * Math.sin(turn);
+      return [set(["width_cm"], round(2 * Math.abs(along)))];
+    }
+    const far = (place) => Math.hypot(place.a - from.place.z_cm, place.b + from.place.y_cm);
+    const before = Math.max(far(start), 1 / svg.scale);
+    return [set(["height_cm"], round((from.height_cm * far(now)) / before))];
+  }
+
   drop(grip, cancelled) {
     const bench = this.bench;
+    this.guides([]);
     if (!grip.moved) {
       bench.select(grip.key);
       return;
@@ -138,7 +247,7 @@ export class Drawings {
       bench.mix();
       return;
     }
-    const what = { turn: "Turned", tilt: "Tilted" }[grip.handle] ?? "Moved";
+    const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized" }[grip.handle] ?? "Moved";
     bench.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
   }
 }

@@ -19,6 +19,23 @@ const fromHex = (hex) => [1, 3, 5].map((at) => {
   return Math.round((v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4) * 1e4) / 1e4;
 });
 
+const CM_PER_INCH = 2.54;
+const inches = (field) => field.dataset.unit === "cm" && document.body.dataset.unit === "in";
+
+// The unit behind each field of a length, and its steps: quarters of an inch or what the field has in centimetres.
+export function unitOf(root) {
+  for (const field of root.querySelectorAll("[data-unit=cm]")) {
+    field.dataset.step ??= field.step;
+    field.step = inches(field) ? 0.25 : field.dataset.step;
+    for (const side of ["min", "max"]) {
+      field.dataset[side] ??= field[side];
+      field[side] = field.dataset[side] === "" ? "" : inches(field) ? Math.round((field.dataset[side] / CM_PER_INCH) * 100) / 100 : field.dataset[side];
+    }
+    const unit = field.parentElement.querySelector("i");
+    if (unit) unit.textContent = inches(field) ? "in" : "cm";
+  }
+}
+
 const shown = (value) => (typeof value === "number" ? String(Math.round(value * 1000) / 1000) : value ?? "");
 
 export function fillFields(root, document_) {
@@ -32,7 +49,8 @@ export function fillFields(root, document_) {
     else if (field.dataset.kind === "turn") turned(field, value);
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
-    else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? (field.dataset.path === "riser.height_cm" ? 0 : ""));
+    else if (inches(field) && typeof value === "number") field.value = Math.round((value / CM_PER_INCH) * 100) / 100;
+    else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? PLAIN[field.dataset.path] ?? "");
   }
 }
 
@@ -45,6 +63,7 @@ export function showParts(root, document_) {
 
 // What stands in a field of a thing whose value is left to its kind.
 const USUAL = { "calibration.kind": "as usual" };
+const PLAIN = { "table.above_floor_cm": 75, "riser.height_cm": 0 };
 
 function said(field) {
   const output = field.closest("label")?.querySelector("output");
@@ -129,7 +148,8 @@ function changeOf(field, document_) {
   else if (field.dataset.kind === "colour") value = fromHex(value);
   else if (field.type === "number" || field.dataset.kind === "number") {
     if (value === "") return null;
-    value = Number(value);
+    value = Number(value) * (inches(field) ? CM_PER_INCH : 1);
+    if (inches(field)) value = Math.round(value * 1000) / 1000;
   }
   if (field.dataset.kind === "part") {
     return { path, value: field.checked ? PART[path[path.length - 1]](document_, reach(document_, path.slice(0, -1))) : null };
@@ -152,6 +172,7 @@ function changeOf(field, document_) {
 }
 
 export function bindFields(bench, root) {
+  unitOf(root);
   for (const field of root.querySelectorAll("[data-path]")) {
     if (field.dataset.bound) continue;
     field.dataset.bound = "yes";

@@ -25,12 +25,27 @@ export function bindKeys(bench) {
       bench.nudge(moves[key], key.length === 1 ? "Turned by keys" : "Nudged");
       return;
     }
+    const group = bench.light(bench.selected)?.group;
     const done = {
       "?": () => document.getElementById("keys").showModal(),
-      escape: () => bench.select(""),
+      escape: () => letGo(bench),
+      n: () => bench.adding.open(),
+      t: () => bench.drawings.measuring(!document.body.classList.contains("measuring")),
+      m: () => bench.mirror(),
+      w: () => bench.walk(),
+      k: () => bench.toggleBlackPoint(),
+      i: () => bench.readings.toggle(),
+      p: () => bench.compare.pinNow(),
+      c: () => event.repeat || bench.compare.turn("flip"),
+      u: () => bench.switchUnit(),
+      "[": () => bench.reorder(-1),
+      "]": () => bench.reorder(1),
       b: () => bench.blackFrame(),
       z: () => bench.toggleZebra(),
       o: () => bench.switchLight(bench.selected),
+      g: () => group && bench.switchGroup(group),
+      ".": () => group && bench.stepGroup(group, 1),
+      ",": () => group && bench.stepGroup(group, -1),
       a: () => bench.light(bench.selected) && bench.soloLight(bench.selected),
       "+": () => bench.stepPower(bench.selected, 1),
       "=": () => bench.stepPower(bench.selected, 1),
@@ -46,4 +61,15 @@ export function bindKeys(bench) {
       if (light) bench.select(bench.selected === light.key ? "" : light.key);
     }
   });
+  addEventListener("keyup", (event) => {
+    if (event.key.toLowerCase() === "c" && bench.compare.mode === "flip") bench.compare.turn("");
+  });
+}
+
+// One thing after the other: a comparison, a spot being placed, the tape, at last the selection.
+function letGo(bench) {
+  if (bench.compare.mode) bench.compare.turn("");
+  else if (bench.readings.placing) bench.readings.place(false);
+  else if (document.body.classList.contains("measuring")) bench.drawings.measuring(false);
+  else bench.select("");
 }

@@ -12,6 +12,7 @@ export class Lights {
     const keys = state.lights.map((light) => light.key);
     if (keys.join() !== [...this.cards.keys()].join()) this.rebuild(state.lights);
     for (const light of state.lights) this.update(light);
+    this.groups(state);
     this.mark(this.bench.selected);
   }
 
@@ -30,6 +31,7 @@ export class Lights {
       rail.addEventListener("input", () => this.bench.setPower(key, stops(), { keep: false }));
       rail.addEventListener("change", () => this.bench.setPower(key, stops(), { keep: true }));
       card.querySelector("canvas").onclick = () => this.bench.select(key);
+      card.querySelector("header").addEventListener("pointerdown", (event) => this.carry(event, card));
       this.cards.set(key, card);
     }
     if (lights.length) this.box.replaceChildren(...this.cards.values());
@@ -63,7 +65,66 @@ export class Lights {
     card.classList.toggle("warned", Boolean(warning));
     card.classList.toggle("off", !light.on);
     card.querySelector("canvas").setAttribute("aria-label", `${light.name} alone`);
+    card.querySelector(".group").textContent = light.group;
+    card.dataset.group = light.group;
     if (this.bench.mixer.ready) this.bench.mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));
+  }
+
+  // A light is carried to another place of the build order by its name.
+  carry(event, card) {
+    if (event.button !== 0) return;
+    const begin = event.clientX, cards = [...this.cards.values()];
+    const from = cards.indexOf(card), wide = card.getBoundingClientRect().width;
+    let to = from;
+    const move = (e) => {
+      const by = e.clientX - begin;
+      if (Math.abs(by) < 8 && !card.classList.contains("carried")) return;
+      card.classList.add("carried");
+      card.setPointerCapture(event.pointerId);
+      card.style.transform = `translateX(${by}px)`;
+      to = Math.max(0, Math.min(cards.length - 1, from + Math.round(by / wide)));
+      cards.forEach((one, i) => one.classList.toggle("makes-room", i !== from && i === to));
+    };
+    const done = (e) => {
+      removeEventListener("pointermove", move);
+      removeEventListener("pointerup", done);
+      removeEventListener("pointercancel", done);
+      const carried = card.classList.contains("carried");
+      card.classList.remove("carried");
+      card.style.transform = "";
+      for (const one of cards) one.classList.remove("makes-room");
+      if (!carried) return;
+      addEventListener("click", (click) => click.stopPropagation(), { capture: true, once: true });
+      if (e.type === "pointerup" && to !== from) {
+        this.bench.commit([{ kind: "move", path: ["lights", card.dataset.key], value: to }], "Changed the build order");
+      }
+    };
+    addEventListener("pointermove", move);
+    addEventListener("pointerup", done);
+    addEventListener("pointercancel", done);
+  }
+
+  // What each light's way takes, the weakest one, and the groups with switches of their own.
+  judged({ chains, weakest, weakestKey }) {
+    document.getElementById("weakest").textContent = weakest ? `Light ${weakest}` : "";
+    for (const [key, card] of this.cards) {
+      const chain = chains[key];
+      card.classList.toggle("weakest", key === weakestKey);
+      card.querySelector(".way").textContent = chain ? chain.parts.map(({ name, stops }) => `${name} ${stops}`).join(" → ") : "";
+      card.querySelector(".way").title = chain ? [...chain.parts.map(({ name, stops }) => `${name}: ${stops} stops at the product`), chain.full].join("\n") : "";
+    }
+  }
+
+  groups(state) {
+    const names = [...new Set(state.lights.map(({ group }) => group).filter(Boolean))];
+    document.getElementById("groups").replaceChildren(...names.map((name) => {
+      const box = Object.assign(document.createElement("span"), { className: "group-box" });
+      const on = state.lights.some((light) => light.group === name && light.on);
+      const button = (text, label, act) => Object.assign(document.createElement("button"), { type: "button", textContent: text, ariaLabel: label, onclick: act });
+      box.append(name, button(on ? "On" : "Off", `Group ${name} ${on ? "on" : "off"}`, () => this.bench.switchGroup(name)),
+        button("−", `Group ${name} one step down`, () => this.bench.stepGroup(name, -1)), button("+", `Group ${name} one step up`, () => this.bench.stepGroup(name, 1)));
+      return box;
+    }));
   }
 
   // The head's real notches under its rail, full stops longer. 8 px: half the rail's thumb.

@@ -2,11 +2,14 @@
 import { unpack } from "./api.js";
 
 export class Live {
-  // onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes.
-  constructor(address, { onPicture, onProblem }) {
+  // onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has
+  // changed here or elsewhere, onOpen() when the line stands.
+  constructor(address, { onPicture, onProblem, onState, onOpen }) {
     this.address = address;
     this.onPicture = onPicture;
     this.onProblem = onProblem;
+    this.onState = onState;
+    this.onOpen = onOpen;
     this.seq = 0;
     this.flying = new Map();
     this.next = null;
@@ -19,7 +22,7 @@ export class Live {
     this.socket = new WebSocket(url);
     this.socket.binaryType = "arraybuffer";
     this.socket.onmessage = (event) => this.received(event.data);
-    this.socket.onopen = () => { this.flying.clear(); this.send(); };
+    this.socket.onopen = () => { this.flying.clear(); this.onOpen(); this.send(); };
     this.socket.onclose = (event) => {
       if (event.code === 4401 || event.code === 4404) return;
       setTimeout(() => this.open(), 1000);
@@ -49,6 +52,10 @@ export class Live {
     const { header, payload } = unpack(data);
     const about = this.flying.get(header.seq);
     for (const seq of this.flying.keys()) if (seq <= header.seq) this.flying.delete(seq);
+    if (header.state !== undefined) {
+      this.onState(header.state);
+      return;
+    }
     if (header.seq <= (this.stale ?? 0)) return;
     if (header.problem) {
       this.onProblem(header.problem);

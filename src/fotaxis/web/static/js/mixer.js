@@ -1,6 +1,6 @@
 // The frame is the sum of its lights: ready-made linear layers times their gains, through the output curve.
 
-const STEPS = 4096;
+const STEPS = 4096, NOT_QUITE_BLACK = 8;
 const OPAQUE = 0xff000000;
 const curve = new Uint8ClampedArray(STEPS);
 for (let i = 0; i < STEPS; i++) {
@@ -23,6 +23,7 @@ export class Mixer {
     this.layers = new Map();
     this.weights = new Map();
     this.zebra = false;
+    this.blackPoint = false;
   }
 
   // header: keys, width, height, scales; payload: float16, layer after layer.
@@ -83,6 +84,7 @@ export class Mixer {
       pixels[p] = OPAQUE | (blue << 16) | (green << 8) | red; // little-endian, as every browser's processor is
     }
     if (this.zebra) this.stripe(this.image.data);
+    if (this.blackPoint) this.dot();
     this.context.putImageData(this.image, 0, 0);
   }
 
@@ -98,8 +100,33 @@ export class Mixer {
     }
     let darkest = 0;
     for (let below = counts[0]; below < all / 100; below += counts[darkest]) darkest += 1;
-    const share = (100 * clipped) / all;
-    return { darkest, clipped: `${share < 10 ? share.toFixed(1) : Math.round(share)} %` };
+    let nearly = 0;
+    for (let value = 1; value <= NOT_QUITE_BLACK; value++) nearly += counts[value];
+    const percent = (count) => { const share = (100 * count) / all; return `${share < 10 ? share.toFixed(1) : Math.round(share)} %`; };
+    return { darkest, clipped: percent(clipped), black: percent(counts[0]), nearly: percent(nearly) };
+  }
+
+  // Counts of the brightest channel's output values in 64 columns, of the whole or of one light at a gain.
+  histogram(key, gain = 1) {
+    const counts = new Uint32Array(64), layer = key ? this.layers.get(key) : this.sum, top = STEPS - 1;
+    if (!layer) return null;
+    for (let i = 0; i < layer.length; i += 9) {
+      const most = Math.max(layer[i], layer[i + 1], layer[i + 2]) * gain;
+      counts[curve[(Math.sqrt(Math.max(0, Math.min(1, most))) * top + 0.5) | 0] >> 2] += 1;
+    }
+    return counts;
+  }
+
+  // Dots where black is not quite black: brightest channel 1 to 8.
+  dot() {
+    const { sum, pixels, width } = this, top = STEPS - 1;
+    for (let i = 0, p = 0; i < sum.length; i += 3, p++) {
+      const x = p % width, y = (p / width) | 0;
+      if (x % 6 || y % 6) continue;
+      const most = curve[(Math.sqrt(Math.max(0, Math.min(1, Math.max(sum[i], sum[i + 1], sum[i + 2])))) * top + 0.5) | 0];
+      if (most < 1 || most > NOT_QUITE_BLACK) continue;
+      for (let dy = 0; dy < 2; dy++) for (let dx = 0; dx < 2; dx++) if (x + dx < width) pixels[p + dy * width + dx] = 0xffb0b0b0;
+    }
   }
 
   stripe(data) {

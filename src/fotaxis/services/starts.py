@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from fotaxis.core.camera.before_lens import CLEAN_LENS_GLARE
@@ -166,6 +167,58 @@ CORRIDOR: list[dict[str, Any]] = [
 """Two cards along the beam of a box where boxes are put first: its light as a slit."""
 CARD_KINDS = [finish.name for finish in CARDS]
 SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
+
+
+QUICK = {
+    "panel": ("p", "Panel", ("shape", "square box")),
+    "strip box": ("s", "Strip", ("shape", "strip box")),
+    "scrim and head": ("c", "Scrim and head", ("finish", "full grid cloth")),
+    "white card": ("k", "Card", ("finish", "white card")),
+    "black card": ("f", "Flag", ("finish", "black card")),
+    "grid head": ("g", "Grid head", ("shape", "grid 20°")),
+    "snoot": ("n", "Snoot", ("head", "snoot")),
+    "background head": ("b", "Background head", ("head", "dish 65°")),
+}
+"""What is added by one key: the key, what it is called, and whose picture on the light page shows it."""
+
+
+def new_things(kind: str, document: dict[str, Any]) -> list[dict[str, Any]]:
+    """What is added to a set under one name, fitted to it. Raises FormatError for an unknown kind."""
+    if kind == CORRIDOR_KIND:
+        return CORRIDOR
+    if kind == "scrim and head":
+        return _scrim_and_head()
+    if kind == "background head":
+        return [_background_head(document)]
+    return [fitted(kind, new_thing(kind), document)]
+
+
+def _scrim_and_head() -> list[dict[str, Any]]:
+    """A sheet beside the product and a head that lights it from behind."""
+    sheet = new_thing("full grid cloth")
+    head = {**new_thing("dish 65°"), "name": "Head behind the scrim"}
+    turn = math.radians(sheet["turn_deg"])
+    away = BEHIND_SCRIM_CM
+    place = sheet["place"]
+    head["place"] = {
+        "x_cm": round(place["x_cm"] - away * math.sin(turn), 1), "y_cm": place["y_cm"],
+        "z_cm": round(place["z_cm"] - away * math.cos(turn), 1),
+    }  # fmt: skip
+    return [sheet, {**head, "turn_deg": sheet["turn_deg"]}]
+
+
+def _background_head(document: dict[str, Any]) -> dict[str, Any]:
+    """A head behind the product that lights the background, or the wall that would be there."""
+    background = document.get("background") or {"distance_cm": 150, "centre_height_cm": 60}
+    stands = min(60.0, 0.5 * background["distance_cm"])
+    height = document["camera"]["aim_height_cm"]
+    return {
+        **new_thing("dish 65°"), "name": "Background head", "turn_deg": 180, "tilt_deg": 5,
+        "place": {"x_cm": 0, "y_cm": round(height - 10, 1), "z_cm": -round(stands, 1)},
+    }  # fmt: skip
+
+
+BEHIND_SCRIM_CM = 40.0
 
 
 def new_thing(kind: str) -> dict[str, Any]:

@@ -1,0 +1,122 @@
+// Pointing: at the frame, to read what is mirrored there and by what way; at a thing, to see where the frame shows it.
+import { getJson } from "./api.js";
+
+const NS = "http://www.w3.org/2000/svg";
+const $ = (id) => document.getElementById(id);
+
+export class Probe {
+  constructor(bench, frame, box) {
+    this.bench = bench;
+    this.frame = frame;
+    this.box = box;
+    this.asking = false;
+    this.outlines = { key: "" };
+    frame.addEventListener("pointermove", (event) => this.point(event));
+    frame.addEventListener("pointerleave", () => this.leave());
+    frame.addEventListener("click", (event) => this.choose(event));
+    for (const area of ["floor", "side", "lights"]) {
+      $(area).addEventListener("pointerover", (event) => this.over(event));
+      $(area).addEventListener("pointerleave", () => this.outline(""));
+      $(area).addEventListener("focusin", (event) => this.over(event));
+      $(area).addEventListener("focusout", () => this.outline(""));
+    }
+  }
+
+  place(event) {
+    const rect = this.frame.getBoundingClientRect();
+    return { x: (event.clientX - rect.left) / rect.width, y: (event.clientY - rect.top) / rect.height };
+  }
+
+  point(event) {
+    if (this.bench.dragging || this.bench.compare?.mode) return;
+    this.at = this.place(event);
+    this.ask();
+  }
+
+  async ask() {
+    if (this.asking || !this.at) return;
+    this.asking = true;
+    const { x, y } = this.at;
+    this.at = null;
+    const { alone, black, addresses } = this.bench;
+    try {
+      const within = (value) => Math.max(0, Math.min(1, value)).toFixed(4);
+      const seen = await getJson(`${addresses.spot}?x=${within(x)}&y=${within(y)}&alone=${encodeURIComponent(alone)}&black=${black}`);
+      if (!this.gone) this.show(seen, x, y);
+    } catch {
+      this.hide();
+    } finally {
+      this.asking = false;
+      this.gone = false;
+      if (this.at) this.ask();
+    }
+  }
+
+  leave() {
+    this.at = null;
+    this.gone = this.asking;
+    this.hide();
+  }
+
+  show(seen, x, y) {
+    const { box, frame } = this;
+    this.seen = seen;
+    box.querySelector(".spot-here").textContent = `${seen.here}: ${seen.level}`;
+    box.querySelector("ul").replaceChildren(...seen.parts.map(({ words, share }) => Object.assign(document.createElement("li"), { textContent: share ? `${share} ${words}` : words })));
+    box.hidden = false;
+    const area = box.offsetParent.getBoundingClientRect(), rect = frame.getBoundingClientRect();
+    const left = rect.left - area.left + x * rect.width, top = rect.top - area.top + y * rect.height;
+    box.style.left = `${Math.max(4, Math.min(area.width - box.offsetWidth - 4, left + 14))}px`;
+    box.style.top = `${top + 18 + box.offsetHeight > area.height ? Math.max(4, top - box.offsetHeight - 12) : top + 18}px`;
+    this.bench.drawings.ways(seen.parts.map(({ way }) => way));
+    const keys = new Set(seen.parts.map(({ key }) => key));
+    for (const thing of document.querySelectorAll(".drawing .thing, .light")) thing.classList.toggle("mirrored-here", keys.has(thing.dataset.key));
+  }
+
+  hide() {
+    this.box.hidden = true;
+    this.bench.drawings.ways([]);
+    for (const thing of document.querySelectorAll(".mirrored-here")) thing.classList.remove("mirrored-here");
+  }
+
+  // A click on the frame selects what is brightest there, or puts a reading down.
+  async choose(event) {
+    const at = this.place(event);
+    if (this.bench.readings.placing) {
+      this.bench.readings.put(at);
+      return;
+    }
+    const seen = await getJson(`${this.bench.addresses.spot}?x=${at.x.toFixed(4)}&y=${at.y.toFixed(4)}`);
+    const part = seen.parts.find(({ key }) => this.bench.thing(key));
+    if (part) this.bench.select(part.key);
+  }
+
+  over(event) {
+    const own = event.target.closest?.(".thing, .light");
+    this.outline(own?.dataset.key ?? "");
+  }
+
+  // Where the frame shows a thing: its mirror images outlined.
+  async outline(key) {
+    this.wanted = key;
+    const group = $("image-outlines");
+    if (!key || this.bench.dragging) {
+      group.replaceChildren();
+      return;
+    }
+    const state = this.bench.state.layersKey;
+    if (this.outlines.key !== state) {
+      try {
+        this.outlines = { key: state, paths: await getJson(this.bench.addresses.images) };
+      } catch {
+        return;
+      }
+    }
+    if (this.wanted !== key) return;
+    const path = document.createElementNS(NS, "path");
+    path.setAttribute("d", this.outlines.paths[key] ?? "");
+    path.setAttribute("transform", `scale(${this.frame.clientWidth / 1000} ${this.frame.clientHeight / 1000})`);
+    group.replaceChildren(path);
+    group.dataset.key = key;
+  }
+}
