@@ -123,6 +123,28 @@ class Desk:
         self.until(f"(document.body.dataset.settled ?? {before!r}) !== {before!r}", seconds=90)
         self.settled()
 
+    def after_saved(self, action):
+        """Do something that changes the shot, and wait until its next state stands."""
+        before = self.page.evaluate("document.body.dataset.revision")
+        action()
+        self.until(f"document.body.dataset.revision !== '{before}'")
+        self.settled()
+
+    def add(self, label, kind):
+        """Choose something in the dialog for adding, by the list it stands in."""
+        self.page.keyboard.press("Escape")
+        self.page.locator("#add-button").click()
+        self.page.get_by_label(label, exact=True).select_option(kind)
+
+    def measures(self, segment):
+        """Show one group of the chosen thing's measures: place, shape, light or more."""
+        self.page.locator(f"[data-to-segment={segment}]").click()
+
+    def judged(self):
+        """Wait until the readings belong to the present state."""
+        self.settled()
+        self.until("document.body.dataset.judged === document.body.dataset.revision")
+
     def until(self, expression, seconds=15):
         """Wait for a JavaScript expression; the page's own policy forbids the browser driver's waiting by eval."""
         for _ in range(seconds * 20):

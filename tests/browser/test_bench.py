@@ -268,7 +268,7 @@ def test_the_whole_bench_is_reached_with_tab_alone(desk):
         reached.add(desk.page.evaluate(FOCUSED))
         visible = desk.page.evaluate(FOCUS_SHOWS)
         assert visible, desk.page.evaluate("document.activeElement.outerHTML")[:200]
-    for name in ("undo", "frame", "iso", "shutter", "aperture", "tab-set", "panel", "add-head", "add-card", "left", "on", "alone",
+    for name in ("undo", "frame", "iso", "shutter", "aperture", "tab-set", "tape-button", "add-button", "walk", "left", "on", "alone",
                  "power", "zebra", "black-button", "Set sheet", "Export"):  # fmt: skip
         assert name in reached or (name == "undo" and desk.page.locator("#undo").is_disabled()), name
 

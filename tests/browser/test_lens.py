@@ -90,7 +90,8 @@ def test_haze_glows_before_the_light_behind(bottle):
 
 def test_barn_doors_open_their_fields_and_cut_the_light(bottle):
     desk = bottle(lights=[])
-    desk.after(lambda: desk.page.get_by_label("Add a head", exact=True).select_option("dish 65°"))
+    desk.after(lambda: desk.add("Add a head", "dish 65°"))
+    desk.measures("more")
     desk.page.locator('#floor [data-key="dish-65"] .grip').first.click()
     assert desk.page.get_by_label("Left door, °").count() == 1
     assert not desk.page.get_by_label("Left door, °").is_visible()

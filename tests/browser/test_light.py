@@ -15,7 +15,7 @@ def bottle(desk, tmp_path):
 
 
 def add(desk, label, kind):
-    desk.after(lambda: desk.page.get_by_label(label, exact=True).select_option(kind))
+    desk.after(lambda: desk.add(label, kind))
 
 
 def test_a_head_behind_a_sheet_makes_a_line_that_follows_the_head(bottle):
@@ -36,6 +36,7 @@ def test_a_net_dims_and_another_sheet_changes_the_light(bottle):
     add(bottle, "Add a head", "dish 65°")
     before = frame(bottle)
     bottle.page.locator('#floor [data-key="opal-acrylic"] .grip').first.click()
+    bottle.measures("shape")
     bottle.after(lambda: bottle.page.get_by_label("Sheet", exact=True).select_option("light frost"))
     frost = frame(bottle)
     assert changed(before, frost) > 0.002
@@ -45,6 +46,7 @@ def test_a_net_dims_and_another_sheet_changes_the_light(bottle):
 def test_a_gel_colours_its_light_and_white_balance_takes_it_back(bottle):
     add(bottle, "Add a head", "dish with a grid")
     white = frame(bottle)
+    bottle.measures("light")
     bottle.after(lambda: bottle.page.get_by_label("Gel 1").select_option("full warm"))
     warm = frame(bottle)
     bright = white.max(axis=2) > 0.5 * white.max()

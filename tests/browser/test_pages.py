@@ -52,14 +52,20 @@ def test_no_page_has_a_serious_fault(desk, theme):
 
 def test_every_part_of_the_bench_has_no_serious_fault(desk):
     desk.shot("Elder cordial, 70 cl")
-    for tab in ("Product", "Camera", "Surface", "Set"):
+    for tab in ("Product", "Camera", "Surface", "Readings", "States", "Set"):
         desk.page.get_by_role("tab", name=tab).click()
-        desk.page.wait_for_timeout(200)
+        desk.page.wait_for_timeout(400)
+        if tab == "Readings":
+            desk.page.locator("#usual-readings").click()
+            desk.until("document.querySelectorAll('#readings-table tbody tr').length === 4")
         assert serious_faults(desk.page) == [], tab
     for key in ("1", "3"):
         desk.page.keyboard.press(key)
         desk.page.wait_for_timeout(200)
         assert serious_faults(desk.page) == [], f"light {key} selected"
+    desk.page.keyboard.press("n")
+    desk.page.wait_for_selector("#adding[open]")
+    assert serious_faults(desk.page) == [], "adding"
 
 
 def test_pages_before_sign_in_have_no_serious_fault(browser, site):

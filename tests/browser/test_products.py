@@ -160,7 +160,7 @@ def test_a_model_file_is_brought_in_by_its_form(black_shot, tmp_path):
 def test_a_can_is_put_beside_the_product_and_removed_by_undo(black_shot):
     desk = black_shot
     before = frame(desk)
-    desk.after(lambda: desk.page.get_by_label("Put a thing beside the product").select_option("can"))
+    desk.after(lambda: desk.add("Put a thing beside the product", "can"))
     desk.page.locator("#floor .thing[data-key=can]").wait_for()
     assert changed(before, frame(desk)) > 0.002
     desk.page.keyboard.press("Control+z")

@@ -21,6 +21,9 @@ OPEN = {"/", "/health", "/sign-in", "/set-up", "/schema/shot.json"}
 OWN = {"/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png"}
 """Addresses without an id: they show or change the asker's own studio, or show what every studio has."""
 
+LOOKING = {"/view/{token}", "/view/{token}/state", "/view/{token}/picture.png"}
+"""Addresses whose own token says what may be looked at, with or without a session; see test_states.py."""
+
 
 def every_route(app):
     """(method, path) of every route, SOCKET for a WebSocket; fails on anything it cannot look into."""
@@ -53,6 +56,10 @@ def bodies(path):
         "/shots/{shot_id}/rename": {"data": {"name": "Taken over"}},
         "/shots/{shot_id}/changes": {"json_body": {"changes": [{"path": ["exposure", "iso"], "value": 200}]}},
         "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
+        "/shots/{shot_id}/mirror": {"json_body": {"key": "left"}},
+        "/shots/{shot_id}/school": {"json_body": {"key": "acrylic"}},
+        "/shots/{shot_id}/go": {"json_body": {"number": 1}},
+        "/shots/{shot_id}/pin": {"json_body": {"number": 1, "name": "not mine"}},
         "/shots/{shot_id}/undo": {"json_body": {}},
         "/shots/{shot_id}/redo": {"json_body": {}},
         "/shots/{shot_id}/profile": {"data": {"text": "0, 6\n10, 7"}},
@@ -83,6 +90,12 @@ def socket_to(client, address, *, origin="http://fotaxis.test"):
     return client.websocket_connect(f"ws://fotaxis.test{address}", headers=headers)
 
 
+def filled(path, **ids):
+    """An address with its names filled in, and what its question needs."""
+    address = path.format(**ids, number=1, key="acrylic", token="x")
+    return f"{address}?x=0.5&y=0.5" if path.endswith("/spot") else address
+
+
 class Belongings:
     """A job with a shot and a frame, and everything that can be read of them."""
 
@@ -94,12 +107,12 @@ class Belongings:
         self.final = person.new_final(self.shot)
 
     def address(self, path):
-        return path.format(job_id=self.job, shot_id=self.shot, frame_id=self.frame, final_id=self.final)
+        return filled(path, job_id=self.job, shot_id=self.shot, frame_id=self.frame, final_id=self.final)
 
     def everything(self):
         ask = self.person.get
         pages = [f"/jobs/{self.job}", f"/jobs/{self.job}?archived=true", "/jobs", "/jobs?archived=true"]
-        pages += [f"/shots/{self.shot}/{part}" for part in ("export", "frames", "finals", "state")]
+        pages += [f"/shots/{self.shot}/{part}" for part in ("export", "frames", "finals", "state", "states")]
         pages += [f"/frames/{self.frame}", f"/frames/{self.frame}/file", f"/finals/{self.final}/picture.png"]
         return [(page, ask(page, json=False).status_code, ask(page, json=False).content) for page in pages]
 
@@ -112,14 +125,16 @@ def theirs(alder):
 def test_every_address_with_a_name_in_it_is_known_here(app):
     for _, path in every_route(app):
         names = set(re.findall(r"{(\w+)}", path))
-        assert names <= {"job_id", "shot_id", "frame_id", "final_id"}, path
-        assert names or path in OPEN | OWN, f"{path}: says neither whose it is nor that it is nobody's"
+        assert names <= {"job_id", "shot_id", "frame_id", "final_id", "number", "key", "token"}, path
+        assert names & {"job_id", "shot_id", "frame_id", "final_id"} or path in OPEN | OWN | LOOKING, (
+            f"{path}: says neither whose it is nor that it is nobody's"
+        )
 
 
 def test_the_owner_reaches_every_route(app, alder):
     # Without this, a stranger's failure could be everybody's.
     for method, path in every_route(app):
-        if path in OPEN | OWN:
+        if path in OPEN | OWN | LOOKING:
             continue
         mine = Belongings(alder)
         if method == "SOCKET":
@@ -136,7 +151,7 @@ def test_a_stranger_reads_nothing_and_changes_nothing(app, alder, birch, theirs)
     assert all(status == 200 for _, status, _ in before)
     tried = 0
     for method, path in every_route(app):
-        if path in OPEN | OWN:
+        if path in OPEN | OWN | LOOKING:
             continue
         tried += 1
         if method == "SOCKET":
@@ -147,7 +162,9 @@ def test_a_stranger_reads_nothing_and_changes_nothing(app, alder, birch, theirs)
                 pass
             continue
         answer = send(birch, method, path, theirs.address(path))
-        nowhere = send(birch, method, path, path.format(job_id=uuid4(), shot_id=uuid4(), frame_id=uuid4(), final_id=uuid4()))
+        nowhere = send(
+            birch, method, path, filled(path, job_id=uuid4(), shot_id=uuid4(), frame_id=uuid4(), final_id=uuid4())
+        )
         assert answer.status_code == 404, f"{method} {path}: {answer.status_code}"
         # Nothing tells a stranger's thing from one that does not exist.
         assert answer.content == nowhere.content, f"{method} {path}"
@@ -164,7 +181,7 @@ def test_lists_show_only_the_askers_own(birch, theirs):
 
 def test_without_signing_in_nothing_is_reached(app, nobody, theirs):
     for method, path in every_route(app):
-        if path in OPEN:
+        if path in OPEN | LOOKING:
             continue
         if method == "SOCKET":
             with (

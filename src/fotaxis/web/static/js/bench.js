@@ -137,6 +137,7 @@ export class Bench {
   }
 
   show() {
+    document.body.dataset.revision = this.state.revision;
     this.drawings.show(this.state);
     this.lights.show(this.state);
     this.frameLine.show(this.document.reading_line);
@@ -424,7 +425,7 @@ export class Bench {
 
   showUnit() {
     document.body.dataset.unit = this.unit;
-    $("unit-switch").textContent = this.unit;
+    $("unit-switch").textContent = `Units: ${this.unit}`;
     for (const name of document.querySelectorAll("[data-unit-name]")) name.textContent = this.unit;
     unitOf(document);
   }

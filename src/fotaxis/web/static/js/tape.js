@@ -7,6 +7,7 @@ export class TapeRow {
   constructor(bench, box) {
     this.bench = bench;
     this.box = box;
+    this.segment = "place";
     box.addEventListener("click", (event) => this.clicked(event));
   }
 
@@ -51,6 +52,16 @@ export class TapeRow {
     this.box.replaceChildren(copy);
     this.box.dataset.for = `${list}.${thing.key}.${kind}`;
     bindFields(this.bench, this.box);
+    this.turnTo(this.segment);
+  }
+
+  // One group of measures at a time, so that none lies below the edge of the screen.
+  turnTo(segment) {
+    const parts = [...this.box.querySelectorAll("[data-segment]")];
+    const there = new Set([...this.box.querySelectorAll("[data-to-segment]")].map((button) => button.dataset.toSegment));
+    const shown = there.has(segment) ? segment : "place";
+    for (const part of parts) part.hidden = part.dataset.segment !== shown;
+    for (const button of this.box.querySelectorAll("[data-to-segment]")) button.setAttribute("aria-pressed", String(button.dataset.toSegment === shown));
   }
 
   // The light's way as a chain: head, grid, gels, sheets, nets, each with the stops it takes at the product.
@@ -80,7 +91,10 @@ export class TapeRow {
     if (!found) return;
     const { list, thing } = found;
     const hit = (selector) => event.target.closest(selector);
-    if (hit("[data-select]")) bench.select(hit("[data-select]").dataset.select);
+    if (hit("[data-to-segment]")) {
+      this.segment = hit("[data-to-segment]").dataset.toSegment;
+      this.turnTo(this.segment);
+    } else if (hit("[data-select]")) bench.select(hit("[data-select]").dataset.select);
     else if (hit("[data-remove-thing]")) bench.commit([{ kind: "remove", path: [list, thing.key] }], `Removed ${thing.name}`);
     else if (hit("[data-edit-product]")) {
       bench.product.key = thing.key;
