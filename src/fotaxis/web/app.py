@@ -10,6 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.sessions import SessionMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -66,6 +67,19 @@ class BodyLimit:
         await self._app(scope, counted, send)
 
 
+class TextGzip:
+    """Pages, styles, scripts and JSON go compressed; pictures are so already, and layers must not wait for it."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._plain = app
+        self._gzip = GZipMiddleware(app, minimum_size=1000, compresslevel=5)
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        path = scope.get("path", "")
+        plain = scope["type"] != "http" or path.endswith(("/layers", ".png", ".exr", ".woff2", "/file"))
+        await (self._plain if plain else self._gzip)(scope, receive, send)
+
+
 def _too_large(size: int) -> str:
     most = MOST_BODY / 1e6
     return f"That is {size / 1e6:.0f} MB; at most {most:.0f} MB can be taken. Export a smaller file. Nothing was changed."
@@ -80,6 +94,7 @@ def create_app(services: Services, *, secret: str, https_only: bool) -> FastAPI:
         https_only=https_only,
     )  # fmt: skip
     app.add_middleware(BodyLimit)
+    app.add_middleware(TextGzip)
 
     @app.middleware("http")
     async def headers(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:

@@ -102,8 +102,8 @@ def lighting(plan: Plan, still: Still, detail: Detail, *, gains: Array | None = 
     samples = detail.behind_frost if frosted else detail.light
     movables = movable_set(plan, still, cells=samples, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
     lights = len(plan.lights)
-    if gains is not None and lights:
-        movables, lights = as_one_light(movables, gains), 1
+    if gains is not None:
+        movables, lights = as_one_light(movables, gains), 1  # one even where there is none: the kernels read its row
     _light_faces(still, movables, lights, detail.bounces)
     table = table_top(plan, rings=detail.table[0], around=detail.table[1], lights=lights)
     lit = Lighting(still=still, movables=movables, table=table, lights=lights)

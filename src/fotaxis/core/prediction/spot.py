@@ -132,7 +132,7 @@ def _levels(looked: Look, paths: Traced, hits: NDArray[np.int64], ends: list[int
     lights, every = looked.lit.lights, np.arange(len(looked.lit.movables.light))
     flat, seen = np.empty((1 + lights, count, 3), np.float32), np.empty(count, np.int32)
     relight.gather(looked.lit.movables, lights, every, alone, light, 0, count, flat, seen)
-    levels = np.tensordot(looked.gains[: 1 + lights], flat, axes=(0, 0)) @ np.array(REC709_LUMINANCE)
+    levels = np.tensordot(looked.gains, flat, axes=(0, 0)) @ np.array(REC709_LUMINANCE)
     return [float(level) for level in levels]
 
 

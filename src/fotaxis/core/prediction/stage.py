@@ -262,7 +262,7 @@ def follow(
     if drag:
         drag.goes_on(stage.traced, stage.draft_spread, draft.grid, lit.movables)
     nodes = _draft_nodes(stage, draft, lit, drag)
-    light = room * nodes[:, 0] + nodes[:, 1] if lit.lights else room * nodes[:, 0]
+    light = room * nodes[:, 0] + nodes[:, 1]
     in_view, traced = things_in_view(plan, lit.movables), stage.seen(plan)
     levels = np.empty((stage.height * stage.width, 3), np.float32)
     met = drag.met if drag else relight.NOT_KNOWN
@@ -277,7 +277,7 @@ def _through_lens(
 ) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
     """The picture and the pixels that are read as the lens shows them; lit: all lights as one."""
     width, height = stage.width, stage.height
-    gains = np.array([room, 1.0][: 1 + lit.lights])
+    gains = np.array([room, 1.0])
     picture = levels.reshape(height, width, 3)
     field = hazed(plan, lit)
     depth, spread = stage.focus(plan, lit) if field is not None or plan.camera.focus_m is not None else (None, None)

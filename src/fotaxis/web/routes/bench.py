@@ -10,6 +10,7 @@ from fastapi import APIRouter, Path, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
+from fotaxis.core.camera.view import picture_size
 from fotaxis.core.optics.catalogue import TABLE_SKIN
 from fotaxis.core.sources.colour import GEL
 from fotaxis.core.sources.finishes import NETS, SHEETS
@@ -42,6 +43,9 @@ from fotaxis.web.views.paper import Fit
 router = APIRouter()
 
 SCHOOL_SIDE = 150
+LARGER_THAN_ANY_FRAME = 4000
+"""The canvas begins so large and is shrunk to its place, so that it has its shape before any script has run."""
+
 Pixels = Annotated[int, Query(ge=100, le=2000)]
 
 
@@ -105,6 +109,7 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
         product=product.CHOICES, addresses=view.addresses(shot_id),
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
         sheets=SHEET_KINDS, gels=[*GEL], schools=SCHOOLS, quick=QUICK,
+        frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
         sheet_names=[f.name for f in SHEETS], net_names=[f.name for f in NETS],
     )  # fmt: skip
 

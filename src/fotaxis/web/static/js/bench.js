@@ -199,6 +199,7 @@ export class Bench {
       part.style.width = `${Math.floor(w * scale)}px`;
       part.style.height = `${Math.floor(h * scale)}px`;
     }
+    $("frame-over").removeAttribute("hidden");
     this.frameLine.show(this.document.reading_line);
     this.readings.drawMarks();
     if (this.line) this.trace();

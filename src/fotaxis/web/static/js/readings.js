@@ -79,7 +79,8 @@ export class Readings {
       row.append(cell(mark(i)), name, cell(reading.words), cell(made || (reading.kind === "EdgeLine" ? "line from foot to shoulder" : "")), remove);
       return row;
     });
-    if (!$("readings-table").contains(document.activeElement)) $("readings-table").tBodies[0].replaceChildren(...rows);
+    const typing = document.activeElement?.matches("#readings-table input");
+    if (!typing) $("readings-table").tBodies[0].replaceChildren(...rows);
     this.drawMarks();
   }
 
