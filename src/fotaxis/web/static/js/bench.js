@@ -8,6 +8,7 @@ import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
 import { bindFields, fillFields, showParts, unitOf } from "./fields.js";
 import { bindKeys } from "./keys.js";
+import { Powers } from "./powers.js";
 import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
 import { Readings } from "./readings.js";
@@ -36,6 +37,7 @@ export class Bench {
     this.layersKey = "";
     this.drawings = new Drawings(this, $("floor"), $("side"));
     this.lights = new Lights(this, $("lights"), $("light-template"));
+    this.powers = new Powers(this);
     this.tape = new TapeRow(this, $("tape"));
     this.readings = new Readings(this);
     this.compare = new States(this);
@@ -165,7 +167,7 @@ export class Bench {
   }
 
   // Something is moved or set here that the server does not know yet: its state would undo it on the screen.
-  holds() { return this.dragging || this.nudged || this.powerHeld; }
+  holds() { return this.dragging || this.nudged || this.powers.held; }
 
   async refresh() {
     clearTimeout(this.refreshing);
@@ -318,87 +320,6 @@ export class Bench {
 
   light(key) { return this.state.lights.find((light) => light.key === key); }
 
-  setPower(key, stops, { keep }) {
-    const began = performance.now();
-    const light = this.light(key);
-    light.power = stops;
-    this.mix();
-    this.lights.update(light);
-    dispatchEvent(new CustomEvent("fotaxis:mixed", { detail: { took: performance.now() - began } }));
-    clearTimeout(this.powerTimer);
-    if (this.powerHeld && this.powerHeld !== key) this.keepPower();
-    this.powerHeld = key;
-    this.powerTimer = setTimeout(() => this.keepPower(), keep ? 0 : 350);
-  }
-
-  keepPower() {
-    const light = this.light(this.powerHeld);
-    this.powerHeld = "";
-    if (light) this.commit([{ path: ["lights", light.key, "power_stops"], value: light.power }], `Power of ${light.name}`);
-  }
-
-  stepPower(key, steps) {
-    const light = this.light(key);
-    if (!light) return;
-    const at = light.notches.reduce((best, notch, i) => Math.abs(notch.stops - light.power) < Math.abs(light.notches[best].stops - light.power) ? i : best, 0);
-    const next = light.notches[Math.max(0, Math.min(light.notches.length - 1, at + steps))];
-    this.setPower(key, next.stops, { keep: false });
-  }
-
-  switchLight(key) {
-    const light = this.light(key);
-    if (!light) return;
-    light.on = !light.on;
-    this.mix();
-    this.lights.update(light);
-    this.commit([{ path: ["lights", key, "on"], value: light.on }], `${light.name} ${light.on ? "on" : "off"}`);
-  }
-
-  soloLight(key) {
-    this.alone = this.alone === key ? "" : key;
-    $("walk").setAttribute("aria-pressed", "false");
-    this.mix();
-    this.lights.show(this.state);
-  }
-
-  // Each light alone, in build order, then all together again.
-  walk() {
-    const keys = this.state.lights.map(({ key }) => key);
-    const next = keys[keys.indexOf(this.alone) + 1] ?? "";
-    this.soloLight(next || this.alone);
-    $("walk").setAttribute("aria-pressed", String(Boolean(this.alone)));
-    if (this.alone) {
-      this.select(this.alone);
-      this.note(`${this.light(this.alone).name} alone. W: the next one.`);
-    } else this.note("");
-  }
-
-  group(name) { return this.state.lights.filter((light) => light.group === name); }
-
-  switchGroup(name) {
-    const lights = this.group(name), on = !lights.some((light) => light.on);
-    for (const light of lights) light.on = on;
-    this.mix();
-    this.lights.show(this.state);
-    this.commit(lights.map(({ key }) => ({ path: ["lights", key, "on"], value: on })), `${name} ${on ? "on" : "off"}`);
-  }
-
-  // All of a group by one step; where one light is at its end, all stay: a balance is not lost by it.
-  stepGroup(name, steps) {
-    const lights = this.group(name);
-    const next = lights.map((light) => {
-      const at = light.notches.reduce((best, notch, i) => Math.abs(notch.stops - light.power) < Math.abs(light.notches[best].stops - light.power) ? i : best, 0);
-      return light.notches[at + steps]?.stops;
-    });
-    if (next.some((stops) => stops === undefined)) {
-      this.note(`A light of ${name} is at the end of its range; the group stays as it is.`);
-      return;
-    }
-    lights.forEach((light, i) => { light.power = next[i]; this.lights.update(light); });
-    this.mix();
-    this.commit(lights.map((light, i) => ({ path: ["lights", light.key, "power_stops"], value: next[i] })), `Power of ${name}`);
-  }
-
   mirror() {
     const found = this.thing();
     if (!found?.thing.place) return;
@@ -505,7 +426,6 @@ export class Bench {
     $("keys-button").onclick = () => $("keys").showModal();
     $("add-button").onclick = () => this.adding.open();
     $("tape-button").onclick = () => this.drawings.measuring(!document.body.classList.contains("measuring"));
-    $("walk").onclick = () => this.walk();
     $("black-point").onclick = () => this.toggleBlackPoint();
     $("unit-switch").onclick = () => this.switchUnit();
     $("view-link").onclick = () => this.clientLink();

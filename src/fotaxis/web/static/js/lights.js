@@ -1,4 +1,5 @@
 // The lights as a row of little pictures that add up to the frame, each with its switches and its rail of stops.
+import { notchOf } from "./powers.js";
 
 export class Lights {
   constructor(bench, box, template) {
@@ -24,12 +25,12 @@ export class Lights {
       card.dataset.key = key;
       const part = (name) => card.querySelector(`[data-do=${name}]`);
       part("select").onclick = () => this.bench.select(this.bench.selected === key ? "" : key);
-      part("on").onclick = () => this.bench.switchLight(key);
-      part("alone").onclick = () => this.bench.soloLight(key);
+      part("on").onclick = () => this.bench.powers.toggle(key);
+      part("alone").onclick = () => this.bench.powers.solo(key);
       const rail = part("power");
       const stops = () => this.bench.light(key).notches[Number(rail.value)].stops;
-      rail.addEventListener("input", () => this.bench.setPower(key, stops(), { keep: false }));
-      rail.addEventListener("change", () => this.bench.setPower(key, stops(), { keep: true }));
+      rail.addEventListener("input", () => this.bench.powers.set(key, stops(), { keep: false }));
+      rail.addEventListener("change", () => this.bench.powers.set(key, stops(), { keep: true }));
       card.querySelector("canvas").onclick = () => this.bench.select(key);
       card.querySelector("header").addEventListener("pointerdown", (event) => this.carry(event, card));
       this.cards.set(key, card);
@@ -42,7 +43,7 @@ export class Lights {
   update(light) {
     const card = this.cards.get(light.key);
     if (!card) return;
-    const notch = light.notches.reduce((best, n, i) => Math.abs(n.stops - light.power) < Math.abs(light.notches[best].stops - light.power) ? i : best, 0);
+    const notch = notchOf(light);
     const name = light.notches[notch].name;
     card.querySelector(".name").textContent = `${light.number} ${light.name}`;
     card.querySelector(".name").title = `${light.name}: ${light.kind}`;
@@ -121,8 +122,8 @@ export class Lights {
       const box = Object.assign(document.createElement("span"), { className: "group-box" });
       const on = state.lights.some((light) => light.group === name && light.on);
       const button = (text, label, act) => Object.assign(document.createElement("button"), { type: "button", textContent: text, ariaLabel: label, onclick: act });
-      box.append(name, button(on ? "On" : "Off", `Group ${name} ${on ? "on" : "off"}`, () => this.bench.switchGroup(name)),
-        button("−", `Group ${name} one step down`, () => this.bench.stepGroup(name, -1)), button("+", `Group ${name} one step up`, () => this.bench.stepGroup(name, 1)));
+      box.append(name, button(on ? "On" : "Off", `Group ${name} ${on ? "on" : "off"}`, () => this.bench.powers.switchGroup(name)),
+        button("−", `Group ${name} one step down`, () => this.bench.powers.stepGroup(name, -1)), button("+", `Group ${name} one step up`, () => this.bench.powers.stepGroup(name, 1)));
       return box;
     }));
   }
