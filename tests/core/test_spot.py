@@ -118,3 +118,15 @@ def test_glass_shows_what_stands_behind_by_way_of_itself():
     ways = [seen_at(looked, x=middle[1] / WIDTH, y=y) for y in np.linspace(0.35, 0.8, 12)]
     assert any(part.by[:1] == ("product",) for seen in ways for part in seen.parts)
     assert {seen.here for seen in ways} == {"product"}
+
+
+def test_a_spot_on_the_label_says_so():
+    plan = bottle()
+    label = replace(plan.subject.bands[0], name="Label")
+    plan = replace(plan, subject=replace(plan.subject, bands=(label,)))
+    stage = set_stage(plan, width=WIDTH, height=HEIGHT)
+    looked = look(stage, plan, gains=layer_gains(plan))
+    middle = plan.lift_m + (label.low_m + label.high_m) / 2
+    for height, zone in ((middle, "Label"), (middle + 0.07, "")):
+        x, y = plan.camera.project(np.array([0.0, height, plan.subject.profile.radius_at(0.1)]), width=1, height=1)
+        assert (seen_at(looked, x=x, y=y).here, seen_at(looked, x=x, y=y).zone) == ("product", zone)

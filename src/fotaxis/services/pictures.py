@@ -173,12 +173,15 @@ class Pictures:
 
     def _best(self, plan: Plan, *, long_side: int) -> tuple[Stage, Layers]:
         """Layers of a plan: of its fine picture if that is kept, whatever its size, else of a draft."""
-        lit = _as_lit(plan)
-        kept = self._fine.find(lambda key: key[0] == lit)
+        kept = self._kept(plan)
         if kept is None:
             stage = self._stage(plan, long_side=long_side)
-            kept = self._drafts.get((lit, long_side), lambda: (stage, relight_draft(stage, plan)))
+            kept = self._drafts.get((_as_lit(plan), long_side), lambda: (stage, relight_draft(stage, plan)))
         return kept
+
+    def _kept(self, plan: Plan) -> tuple[Stage, Layers] | None:
+        lit = _as_lit(plan)
+        return self._fine.find(lambda key: key[0] == lit)
 
     def named(
         self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = 400
@@ -231,6 +234,20 @@ class Pictures:
     def of_screen(self, plan: Plan, *, long_side: int) -> Prediction:
         """The screen's fine picture of a plan, at once where it is kept, else when its turn comes."""
         return self.fine_of(lambda: plan, long_side=long_side)
+
+    def at_once(self, plan: Plan, *, long_side: int) -> tuple[np.ndarray, bool]:
+        """The best picture there is without waiting, (height, width, 3) uint8, and whether it is fine: the kept fine one, of
+        whatever size, else a draft. Raises DomainError when flash and shutter contradict each other."""
+        kept = self._kept(plan)
+        if kept is not None:
+            return develop(kept[1], layer_gains(plan)), True
+        stage = self._stage(plan, long_side=long_side)
+        picture, _ = follow(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
+        return picture, False
+
+    def has_fine(self, plan: Plan) -> bool:
+        """Is a fine picture of the plan kept?"""
+        return self._kept(plan) is not None
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.

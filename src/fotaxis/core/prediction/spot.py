@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.optics import images, relight
 from fotaxis.core.optics.faces import Movables
-from fotaxis.core.optics.paths import LEAVES, VARIANTS, Traced
+from fotaxis.core.optics.paths import LEAVES, SKINS_PER_SURFACE, VARIANTS, Traced
 from fotaxis.core.prediction.arrange import face_keys, movable_set
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import DRAFT, Lighting, draft_lighting
@@ -47,9 +47,10 @@ class Part:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Seen:
-    """Everything a spot shows, strongest first, and what lies there itself ('' where nothing does)."""
+    """Everything a spot shows, strongest first, and what lies there itself ('' where nothing does), with the name of its zone."""
 
     here: str
+    zone: str
     level: float
     parts: tuple[Part, ...]
 
@@ -93,10 +94,19 @@ def seen_at(looked: Look, *, x: float, y: float) -> Seen:
         found[key, by] = Part(key=key, by=by, level=level + (old.level if old else 0.0), way=kept)
     whole = sum(part.level for part in found.values())
     parts = sorted(found.values(), key=lambda part: -part.level)
-    here = owners[int(paths.first[0]) // 256] if paths.first[0] >= 0 else ""
+    first = int(paths.first[0])
+    here = owners[first // SKINS_PER_SURFACE] if first >= 0 else ""
+    zone = _zone(plan, here, stage.still.skins[first % SKINS_PER_SURFACE]) if here else ""
     if parts and not parts[0].by and parts[0].key in faces:
-        here = parts[0].key
-    return Seen(here=here, level=whole, parts=tuple(p for p in parts if p.level >= LEAST_SHARE * whole))
+        here, zone = parts[0].key, ""
+    return Seen(here=here, zone=zone, level=whole, parts=tuple(p for p in parts if p.level >= LEAST_SHARE * whole))
+
+
+def _zone(plan: Plan, owner: str, skin: Array) -> str:
+    """Name of the zone of a product that has this skin, '' for its body."""
+    subject = next((s for s in plan.subjects if owner == (PRODUCT_KEY if s is plan.subject else s.key)), None)
+    bands = subject.bands if subject else ()
+    return next((band.name for band in bands if np.array_equal(band.skin.row(), skin)), "")
 
 
 def _once(names: tuple[str, ...]) -> tuple[str, ...]:

@@ -16,7 +16,7 @@ from fotaxis.web.views import bench as view
 
 router = APIRouter()
 
-SIDE = 1000
+SIDE = 800
 Token = Annotated[str, Path(max_length=80)]
 
 
@@ -43,13 +43,15 @@ def look(request: Request, all_: All, token: Token) -> Response:
 
 @router.get("/view/{token}/state")
 def state(all_: All, token: Token) -> Response:
-    """The number of the present state, and the name."""
+    """The number of the present state, whether its fine picture stands, and the name."""
     opened = all_.shots.open(*all_.view_links.shot_of(token))
-    return JSONResponse({"state": opened.shot.revision, "name": opened.shot.name})
+    fine = all_.pictures.has_fine(view.without_fault(all_.codec.plan(opened.document)))
+    return JSONResponse({"state": opened.shot.revision, "fine": fine, "name": opened.shot.name})
 
 
 @router.get("/view/{token}/picture.png")
 def picture(all_: All, token: Token) -> Response:
+    """The fine picture where the bench has made it, else a quick one: a client's screen takes no time from the set's."""
     document = all_.shots.open(*all_.view_links.shot_of(token)).document
-    plan = view.without_fault(all_.codec.plan(document))
-    return Response(png(all_.pictures.of_screen(plan, long_side=SIDE).developed()), media_type="image/png")
+    made, _ = all_.pictures.at_once(view.without_fault(all_.codec.plan(document)), long_side=SIDE)
+    return Response(png(made), media_type="image/png")

@@ -54,7 +54,7 @@ def spot(plan: Plan, seen: Seen) -> dict[str, Any]:
     clear = {s.key if s is not plan.subject else "product" for s in plan.subjects if s.vessel}
     parts = seen.parts[:MOST_PARTS]
     return {
-        "here": names.get(seen.here, "nothing"),
+        "here": ", ".join(name for name in (names.get(seen.here, "nothing"), seen.zone) if name),
         "level": level_words(seen.level),
         "parts": [
             {

@@ -1,14 +1,7 @@
 // Floor and side: the server draws them, this file lets a hand grab what stands in them.
+import { element } from "./svg.js";
 
 const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1;
-const NS = "http://www.w3.org/2000/svg";
-
-function element(name, attributes, text) {
-  const made = document.createElementNS(NS, name);
-  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
-  if (text !== undefined) made.textContent = text;
-  return made;
-}
 
 export class Drawings {
   constructor(bench, floor, side) {

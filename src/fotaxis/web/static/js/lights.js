@@ -1,5 +1,6 @@
 // The lights as a row of little pictures that add up to the frame, each with its switches and its rail of stops.
 import { notchOf } from "./powers.js";
+import { element } from "./svg.js";
 
 export class Lights {
   constructor(bench, box, template) {
@@ -135,10 +136,8 @@ export class Lights {
     svg.setAttribute("viewBox", "0 0 106 9");
     svg.replaceChildren(...light.notches.map((notch, i) => {
       const full = Math.abs(notch.stops - Math.round(notch.stops)) < 1e-6;
-      const line = document.createElementNS("http://www.w3.org/2000/svg", "line");
       const x = 8 + (i / (count - 1)) * 90;
-      for (const [name, value] of Object.entries({ x1: x, x2: x, y1: 1, y2: full ? 8 : 4, class: full ? "full" : "" })) line.setAttribute(name, value);
-      return line;
+      return element("line", { x1: x, x2: x, y1: 1, y2: full ? 8 : 4, class: full ? "full" : "" });
     }));
   }
 

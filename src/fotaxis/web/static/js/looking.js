@@ -14,16 +14,17 @@ async function follow() {
       frame.hidden = true;
       return;
     }
-    const { state, name } = await answer.json();
+    const { state, fine, name } = await answer.json();
+    const now = `${state}${fine ? " fine" : ""}`;
     document.getElementById("looking-name").textContent = name;
     note.hidden = true;
-    if (shown !== null && state !== shown) {
+    if (shown !== null && now !== shown) {
       const next = new Image();
-      next.src = `${main.dataset.address}/picture.png?state=${state}`;
+      next.src = `${main.dataset.address}/picture.png?of=${encodeURIComponent(now)}`;
       await next.decode();
       frame.src = next.src;
     }
-    shown = state;
+    shown = now;
     document.body.dataset.state = state;
   } catch {
     note.textContent = "The set cannot be reached; trying again.";

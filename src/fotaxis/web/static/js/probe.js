@@ -1,7 +1,7 @@
 // Pointing: at the frame, to read what is mirrored there and by what way; at a thing, to see where the frame shows it.
 import { getJson } from "./api.js";
+import { element } from "./svg.js";
 
-const NS = "http://www.w3.org/2000/svg";
 const $ = (id) => document.getElementById(id);
 
 export class Probe {
@@ -113,10 +113,8 @@ export class Probe {
       }
     }
     if (this.wanted !== key) return;
-    const path = document.createElementNS(NS, "path");
-    path.setAttribute("d", this.outlines.paths[key] ?? "");
-    path.setAttribute("transform", `scale(${this.frame.clientWidth / 1000} ${this.frame.clientHeight / 1000})`);
-    group.replaceChildren(path);
+    const scale = `scale(${this.frame.clientWidth / 1000} ${this.frame.clientHeight / 1000})`;
+    group.replaceChildren(element("path", { d: this.outlines.paths[key] ?? "", transform: scale }));
     group.dataset.key = key;
   }
 }

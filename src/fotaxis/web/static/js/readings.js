@@ -1,7 +1,7 @@
 // Named readings: their marks on the frame, their table, and the histogram.
 import { getJson } from "./api.js";
+import { element } from "./svg.js";
 
-const NS = "http://www.w3.org/2000/svg";
 const $ = (id) => document.getElementById(id);
 const USUAL = [
   { kind: "edge", key: "left-line", name: "Left line", side: "left", low: 0.08, high: 0.6 },
@@ -9,13 +9,6 @@ const USUAL = [
   { kind: "spot", key: "label-centre", name: "Label centre", across: 0, height: 0.28 },
   { kind: "frame", key: "background", name: "Background", x: 0.08, y: 0.12 },
 ];
-
-function element(name, attributes, text) {
-  const made = document.createElementNS(NS, name);
-  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
-  if (text !== undefined) made.textContent = text;
-  return made;
-}
 
 export class Readings {
   constructor(bench) {

@@ -1,15 +1,8 @@
 // The trace under the frame: brightness along the reading line in stops from middle grey.
+import { element } from "./svg.js";
 
-const NS = "http://www.w3.org/2000/svg";
 const TOP = 3, BOTTOM = -9, GREY = 0.18;
 const LEFT = 34, RIGHT = 6, ABOVE = 6, BELOW = 4;
-
-function element(name, attributes, text) {
-  const made = document.createElementNS(NS, name);
-  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, value);
-  if (text !== undefined) made.textContent = text;
-  return made;
-}
 
 // The ruled paper of one size: made once, the curve and the product's edges drawn on it again and again.
 function paper(svg, width, height, y) {
