@@ -154,4 +154,5 @@ class Desk:
         raise AssertionError(f"never came true: {expression}")
 
     def pictures_loaded(self):
-        self.until("[...document.images].every((image) => image.complete && image.naturalWidth > 0)")
+        asked = "[...document.images].filter((image) => image.getAttribute('src'))"
+        self.until(f"{asked}.every((image) => image.complete && image.naturalWidth > 0)", seconds=40)

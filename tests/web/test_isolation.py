@@ -60,6 +60,7 @@ def bodies(path):
         "/shots/{shot_id}/school": {"json_body": {"key": "acrylic"}},
         "/shots/{shot_id}/go": {"json_body": {"number": 1}},
         "/shots/{shot_id}/pin": {"json_body": {"number": 1, "name": "not mine"}},
+        "/shots/{shot_id}/usual-readings": {"json_body": {}},
         "/shots/{shot_id}/undo": {"json_body": {}},
         "/shots/{shot_id}/redo": {"json_body": {}},
         "/shots/{shot_id}/profile": {"data": {"text": "0, 6\n10, 7"}},

@@ -256,3 +256,14 @@ def test_a_window_hears_of_changes_made_elsewhere(app, alder):
     ) as socket:
         change(second, shot, {"path": ["exposure", "iso"], "value": 400})
         assert b'"state": 2' in socket.receive_bytes()
+
+
+def test_the_usual_readings_are_added_once_and_fit_the_product(alder):
+    shot = alder.new_shot()
+    state = send(alder, f"/shots/{shot}/usual-readings", {})
+    readings = {reading["key"]: reading for reading in state["document"]["readings"]}
+    assert set(readings) == {"left-line", "right-line", "label-centre", "background"}
+    assert state["usualReadings"] == 0
+    # By hand: the label runs from 4 to 13 cm of 30.8 cm.
+    assert readings["label-centre"]["height"] == approx(8.5 / 30.8, abs=0.001)
+    assert send(alder, f"/shots/{shot}/usual-readings", {})["document"] == state["document"]

@@ -10,6 +10,7 @@ from fotaxis.services.jobs import MOST_NAME, checked_name
 from fotaxis.services.pairs import mirrored, other_side_name
 from fotaxis.services.ports import Database, Document, NotFound, Repository, Shot, ShotCodec, ShotState
 from fotaxis.services.schools import SCHOOL, begun
+from fotaxis.services.starts import usual_readings
 from fotaxis.services.text import keepable
 
 
@@ -106,6 +107,12 @@ class Shots:
             Change(kind="add", path=(list_name,), value=other), Change(kind="set", path=(list_name, key, "pair"), value=other["key"]),
         ]  # fmt: skip
         return self.change(studio_id, shot_id, changes=changes, label=f"Mirrored {thing['name']}"), other["key"]
+
+    def add_usual_readings(self, studio_id: UUID, shot_id: UUID) -> Opened:
+        """Add the readings most sets want that the shot has not yet."""
+        document = self.open(studio_id, shot_id).document
+        changes = [Change(kind="set", path=("readings",), value=[*document.get("readings", []), *usual_readings(document)])]
+        return self.change(studio_id, shot_id, changes=changes, label="Added the usual readings")
 
     def begin(self, studio_id: UUID, shot_id: UUID, *, school: str) -> Opened:
         """Put the lights and cards of a school in place of the shot's own. Raises FormatError."""

@@ -280,6 +280,33 @@ def fitted(kind: str, thing: dict[str, Any], document: dict[str, Any]) -> dict[s
     return thing
 
 
+def usual_readings(document: dict[str, Any]) -> list[dict[str, Any]]:
+    """Readings most sets want that a shot does not have yet: both edge lines, label, glow of the liquid, background."""
+    subject = document["subject"]
+    profile = subject.get("profile") or []
+    low, high = (profile[0]["height_cm"], profile[-1]["height_cm"]) if profile else (0.0, 0.0)
+
+    def part(height_cm: float) -> float:
+        return round(min(1.0, max(0.0, (height_cm - low) / (high - low))), 3) if high > low else 0.5
+
+    label = next((band for band in subject.get("bands", []) if band.get("name") == "Label"), None)
+    middle = part((label["low_cm"] + label["high_cm"]) / 2) if label else 0.3
+    usual: list[dict[str, Any]] = [
+        {"kind": "edge", "key": "left-line", "name": "Left line", "side": "left", "low": 0.08, "high": 0.6},
+        {"kind": "edge", "key": "right-line", "name": "Right line", "side": "right", "low": 0.08, "high": 0.6},
+        {"kind": "spot", "key": "label-centre", "name": "Label centre", "across": 0, "height": middle},
+    ]
+    liquid = subject.get("liquid")
+    if liquid:
+        above = part(label["high_cm"]) if label else 0.1
+        level = part(low + liquid["level_cm"])
+        glow = (above + level) / 2 if level > above + 0.04 else 0.5 * (part(label["low_cm"]) if label else level)
+        usual.append({"kind": "spot", "key": "glow", "name": "Glow", "across": 0, "height": round(glow, 3)})
+    usual.append({"kind": "frame", "key": "background", "name": "Background", "x": 0.08, "y": 0.12})
+    there = {reading["key"] for reading in document.get("readings", [])}
+    return [reading for reading in usual if reading["key"] not in there]
+
+
 def list_of(thing: dict[str, Any]) -> str:
     """The list of a shot that a new thing belongs to."""
     if "power_stops" in thing:

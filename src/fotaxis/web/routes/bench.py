@@ -170,6 +170,11 @@ def school(all_: All, here: Here, shot_id: UUID, form: KeyForm) -> Response:
     return state_answer(all_, opened, form.view.model_copy(update={"selected": "", "fit": None}))
 
 
+@router.post("/shots/{shot_id}/usual-readings")
+def usual_readings(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Response:
+    return state_answer(all_, all_.shots.add_usual_readings(here.user.studio_id, shot_id), form)
+
+
 @router.get("/shots/{shot_id}/schools/{key}.png")
 def school_picture(all_: All, here: Here, shot_id: UUID, key: Annotated[str, Path(max_length=40)]) -> Response:
     """What this shot's product looks like with a school's lights, small."""

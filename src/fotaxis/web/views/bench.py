@@ -31,6 +31,7 @@ from fotaxis.services.ports import Document
 from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Measured, Row, lens_words, rows, stands_in
 from fotaxis.services.shots import Opened
+from fotaxis.services.starts import usual_readings
 from fotaxis.services.tape import Tape, tape_between
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
@@ -61,7 +62,7 @@ def addresses(shot_id: UUID) -> dict[str, str]:
     """Every address the page's script asks."""
     parts = (
         "state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp", "spot",
-        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links",
+        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings",
     )  # fmt: skip
     return {part: links.shot_part(shot_id, part) for part in parts}
 
@@ -185,6 +186,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "exposure": _exposure(plan),
         "things": [_tape(plan, row, faults, size.unit) for row in rows(plan)] + _beside(plan, faults, size.unit),
         "background": background_words(plan),
+        "usualReadings": len(usual_readings(opened.document)),
         **drawings(plan, size),
     }
 

@@ -1,14 +1,8 @@
 // Named readings: their marks on the frame, their table, and the histogram.
-import { getJson } from "./api.js";
+import { getJson, post } from "./api.js";
 import { element } from "./svg.js";
 
 const $ = (id) => document.getElementById(id);
-const USUAL = [
-  { kind: "edge", key: "left-line", name: "Left line", side: "left", low: 0.08, high: 0.6 },
-  { kind: "edge", key: "right-line", name: "Right line", side: "right", low: 0.08, high: 0.6 },
-  { kind: "spot", key: "label-centre", name: "Label centre", across: 0, height: 0.28 },
-  { kind: "frame", key: "background", name: "Background", x: 0.08, y: 0.12 },
-];
 
 export class Readings {
   constructor(bench) {
@@ -55,7 +49,7 @@ export class Readings {
   show() {
     const { judged } = this.bench;
     $("between").textContent = judged?.between ?? "";
-    $("usual-readings").disabled = USUAL.every(({ key }) => this.all.some((one) => one.key === key));
+    $("usual-readings").disabled = !this.bench.state.usualReadings;
     const names = new Map(this.bench.state.lights.map((light) => [light.key, `${light.number} ${light.name}`]));
     const rows = (judged?.readings ?? []).map((reading, i) => {
       const row = document.createElement("tr");
@@ -96,19 +90,7 @@ export class Readings {
     }));
   }
 
-  usual() {
-    const there = new Set(this.all.map(({ key }) => key));
-    const changes = USUAL.filter(({ key }) => !there.has(key)).map((value) => ({ kind: "add", path: ["readings"], value }));
-    const label = this.bench.document.subject.bands?.find((band) => band.name === "Label");
-    const profile = this.bench.document.subject.profile;
-    for (const change of changes) {
-      if (change.value.key === "label-centre" && label && profile) {
-        const low = profile[0].height_cm, top = profile[profile.length - 1].height_cm;
-        change.value = { ...change.value, height: ((label.low_cm + label.high_cm) / 2 - low) / (top - low) };
-      }
-    }
-    if (changes.length) this.bench.commit(changes, "Added the usual readings");
-  }
+  usual() { return this.bench.enqueue(() => post(this.bench.addresses["usual-readings"], this.bench.view())); }
 
   place(on) {
     this.placing = on;
