@@ -13,7 +13,7 @@ from fotaxis.core.camera.view import picture_size
 from fotaxis.core.errors import FormatError, FotaxisError
 from fotaxis.formats import picture_files, shot_file
 from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
-from fotaxis.services.readings import background_words, described, relief_words
+from fotaxis.services.readings import background_words, described, reading_words, relief_words, sides_words
 
 MOST_SIDE = 4000
 
@@ -100,9 +100,16 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
         print(f"  {reading.fault}")
         return 0
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=400)
-    line = Pictures().fine(plan, long_side=max(width, height)).read_line(document.reading_line.value())
+    pictures = Pictures()
+    line = pictures.fine(plan, long_side=max(width, height)).read_line(document.reading_line.value())
     for words in describe_highlights(line.highlights):
         print(f"  reading line: {words}")
+    named = document.named_readings()
+    values = pictures.named(plan, named)
+    for one in named:
+        print(f"  {one.name}: {reading_words(values[one.key])}")
+    if sides := sides_words(named, values):
+        print(f"  {sides}")
     return 0
 
 

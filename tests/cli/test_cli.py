@@ -83,3 +83,10 @@ def test_wishes_that_cannot_be_met(arguments, words, tmp_path, monkeypatch, caps
     assert main(arguments) == 2
     assert words in capsys.readouterr().err
     assert list(tmp_path.iterdir()) == []
+
+
+def test_check_tells_what_named_readings_read(capsys):
+    assert main(["check", str(samples.DEMO / "gooseberry-glow.json")]) == 0
+    told = capsys.readouterr().out
+    assert "Glow above the label: +" in told
+    assert "Background: " in told

@@ -1,4 +1,4 @@
-"""What the set's surfaces come to in words: how dark the background is, how well a relief shows."""
+"""What is read on the set in words: spots, lines, how dark the background is, how well a relief shows."""
 
 from __future__ import annotations
 
@@ -6,14 +6,22 @@ import math
 
 import numpy as np
 
+from fotaxis.core.camera.exposure import encode_srgb
+from fotaxis.core.camera.scales import stops_name
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
 from fotaxis.core.errors import DomainError
+from fotaxis.core.frames.readings import EdgeLine, LineValue, NamedReading, SpotValue
 from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Subject
 from fotaxis.core.prediction.texture import relief_contrast
 
+CRISP = 0.05
+"""An edge narrower than this part of the product's half width reads as crisp."""
+
+EQUAL_STOPS = 0.05
+NOT_SEEN = "not seen in this frame"
 BLACK_BELOW_STOPS = -6.0
 """A background this far under middle grey reads as black. Common practice."""
 
@@ -77,3 +85,59 @@ def relief_words(plan: Plan, subject: Subject) -> dict[str, str]:
         )
         found[band.name] = f"relief contrast {contrast:.0%}, {verdict}".replace("%", " %")
     return found
+
+
+def stops_of(level: float) -> float:
+    """Stops from middle grey of a linear level, held at what reads as nothing."""
+    return max(math.log2(level / MIDDLE_GREY), DEEPEST_BLACK_STOPS) if level > 0 else DEEPEST_BLACK_STOPS
+
+
+def code_of(level: float) -> int:
+    """Output value 0..255 of a linear level."""
+    return int(encode_srgb(np.array([[[level] * 3]], np.float32)).ravel()[0])
+
+
+def level_words(level: float) -> str:
+    """A level in stops from grey and in output values."""
+    stops = stops_of(level)
+    return f"{signed(stops)} stops · {code_of(level)}" if stops > DEEPEST_BLACK_STOPS else "black · 0"
+
+
+def line_words(value: LineValue) -> tuple[str, str]:
+    """An edge line in short, and in full: place, width, brightness, softness, evenness over its height."""
+    softness = {
+        (True, True): "crisp both sides", (True, False): "crisp inside, soft outside", (False, True): "soft inside, crisp outside",
+        (False, False): "soft both sides",
+    }[value.inner <= CRISP, value.outer <= CRISP]  # fmt: skip
+    even = (
+        "even from end to end"
+        if value.uneven_stops < EQUAL_STOPS
+        else f"even within {stops_name(value.uneven_stops).lstrip('+')} stops"
+    )
+    gaps = "" if value.found > 0.95 else f", seen over {value.found:.0%} of its height".replace("%", " %")
+    short = f"{signed(value.peak_stops)} stops · {code_of(MIDDLE_GREY * 2.0**value.peak_stops)}"
+    place = f"at {abs(value.place):.0%}, {value.width / 2:.0%} wide".replace("%", " %")
+    return short, f"{place}, {short}, {softness}, {even}{gaps}"
+
+
+def reading_words(value: SpotValue | LineValue | None) -> str:
+    """What a named reading reads."""
+    if value is None:
+        return NOT_SEEN
+    return line_words(value)[1] if isinstance(value, LineValue) else level_words(value.level)
+
+
+def sides_words(readings: tuple[NamedReading, ...], values: dict[str, SpotValue | LineValue | None]) -> str:
+    """The first left line against the first right one, '' without both."""
+    sides: dict[bool, LineValue] = {}
+    for reading in readings:
+        value = values.get(reading.key)
+        if isinstance(reading.at, EdgeLine) and isinstance(value, LineValue):
+            sides.setdefault(reading.at.left, value)
+    if len(sides) < 2:
+        return ""
+    stops = sides[True].peak_stops - sides[False].peak_stops
+    place = abs(sides[True].place) - abs(sides[False].place)
+    words = "Sides equal in brightness" if abs(stops) < EQUAL_STOPS else f"Left − right {stops_name(stops)} stops"
+    apart = "at equal distance from the edges" if abs(place) < 0.01 else f"{100 * abs(place):.0f} % apart in place"
+    return f"{words}, {apart}."

@@ -4,18 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from fotaxis.core.camera.scales import f_number_with_tenths, stops_name
-from fotaxis.core.frames.readings import EdgeLine, LineValue, NamedReading, SpotValue
+from fotaxis.core.camera.scales import f_number_with_tenths
+from fotaxis.core.frames.readings import LineValue, NamedReading, SpotValue
 from fotaxis.core.prediction.losses import Chain, chain, weakest
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.services.readings import signed
+from fotaxis.services.readings import level_words, line_words, reading_words, sides_words
 from fotaxis.services.sheet import rows
-from fotaxis.web.views.spots import code_of, level_words
 
-CRISP = 0.05
-"""An edge narrower than this part of the product's half width reads as crisp."""
-
-EQUAL_STOPS = 0.05
 LEAST_SHARE = 0.02
 
 
@@ -28,7 +23,7 @@ def judged(
     least = weakest(plan, chains)
     return {
         "readings": [_reading(plan, reading, values.get(reading.key), fault) for reading in readings],
-        "between": _between(readings, values),
+        "between": sides_words(readings, values),
         "chains": {key: _chain(one) for key, one in chains.items()},
         "weakest": f"{numbers[least]} is the weakest at full power: set it first, the others come down to it."
         if least
@@ -49,9 +44,10 @@ def _chain(one: Chain) -> dict[str, Any]:
 def _reading(plan: Plan, reading: NamedReading, value: SpotValue | LineValue | None, fault: str) -> dict[str, Any]:
     told: dict[str, Any] = {"key": reading.key, "name": reading.name, "kind": type(reading.at).__name__}
     if value is None:
-        return {**told, "short": "—", "words": fault or "not seen in this frame", "at": [], "shares": []}
+        return {**told, "short": "—", "words": fault or reading_words(None), "at": [], "shares": []}
     if isinstance(value, LineValue):
-        return {**told, **_line(value), "shares": []}
+        short, words = line_words(value)
+        return {**told, "short": short, "words": words, "at": value.rows[:, :2].tolist(), "shares": []}
     keys = ("room", *(light.key for light in plan.lights))
     shares = [
         {"key": key, "percent": f"{100 * share:.0f} %"}
@@ -62,41 +58,3 @@ def _reading(plan: Plan, reading: NamedReading, value: SpotValue | LineValue | N
         **told, "short": level_words(value.level), "words": level_words(value.level), "at": [[value.x, value.y]],
         "shares": shares,
     }  # fmt: skip
-
-
-def _line(value: LineValue) -> dict[str, Any]:
-    softness = {
-        (True, True): "crisp both sides", (True, False): "crisp inside, soft outside", (False, True): "soft inside, crisp outside",
-        (False, False): "soft both sides",
-    }[value.inner <= CRISP, value.outer <= CRISP]  # fmt: skip
-    even = (
-        "even from end to end"
-        if value.uneven_stops < EQUAL_STOPS
-        else f"even within {stops_name(value.uneven_stops).lstrip('+')} stops"
-    )
-    gaps = "" if value.found > 0.95 else f", seen over {value.found:.0%} of its height".replace("%", " %")
-    code = code_of(0.18 * 2.0**value.peak_stops)
-    return {
-        "short": f"{signed(value.peak_stops)} stops · {code}",
-        "words": f"at {abs(value.place):.0%}, {value.width / 2:.0%} wide, {signed(value.peak_stops)} stops · {code}, ".replace(
-            "%", " %"
-        )
-        + f"{softness}, {even}{gaps}",
-        "at": value.rows[:, :2].tolist(),
-    }
-
-
-def _between(readings: tuple[NamedReading, ...], values: dict[str, SpotValue | LineValue | None]) -> str:
-    """The first left line against the first right one."""
-    sides: dict[bool, LineValue] = {}
-    for reading in readings:
-        value = values.get(reading.key)
-        if isinstance(reading.at, EdgeLine) and isinstance(value, LineValue):
-            sides.setdefault(reading.at.left, value)
-    if len(sides) < 2:
-        return ""
-    stops = sides[True].peak_stops - sides[False].peak_stops
-    place = abs(sides[True].place) - abs(sides[False].place)
-    words = "Sides equal in brightness" if abs(stops) < EQUAL_STOPS else f"Left − right {stops_name(stops)} stops"
-    apart = "at equal distance from the edges" if abs(place) < 0.01 else f"{100 * abs(place):.0f} % apart in place"
-    return f"{words}, {apart}."

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np
 from contourpy import contour_generator
 
-from fotaxis.core.camera.exposure import encode_srgb
-from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.spot import Part, Seen
-from fotaxis.services.readings import signed
+from fotaxis.services.readings import level_words
 from fotaxis.services.sheet import rows
 
 MOST_PARTS = 3
@@ -21,22 +18,6 @@ OUTLINE_UNITS = 1000
 
 LEAST_OUTLINE = 4
 """An image whose outline has fewer corners is smaller than a pixel."""
-
-
-def stops_of(level: float) -> float:
-    """Stops from middle grey of a linear level, held at what reads as nothing."""
-    return max(math.log2(level / MIDDLE_GREY), DEEPEST_BLACK_STOPS) if level > 0 else DEEPEST_BLACK_STOPS
-
-
-def code_of(level: float) -> int:
-    """Output value 0..255 of a linear level."""
-    return int(encode_srgb(np.array([[[level] * 3]], np.float32)).ravel()[0])
-
-
-def level_words(level: float) -> str:
-    """A level in stops from grey and in output values."""
-    stops = stops_of(level)
-    return f"{signed(stops)} stops · {code_of(level)}" if stops > DEEPEST_BLACK_STOPS else "black · 0"
 
 
 def names_of(plan: Plan) -> dict[str, str]:
