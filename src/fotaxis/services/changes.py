@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import copy
 from dataclasses import dataclass
 from typing import Any
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.prediction.plan import RESERVED_KEYS
-from fotaxis.services.pairs import follow_pairs
+from fotaxis.services.pairs import following_pairs
 from fotaxis.services.ports import Document
 
 LISTS = ("lights", "cards", "others")
@@ -28,44 +27,55 @@ class Change:
 
 
 def applied(document: Document, changes: list[Change]) -> Document:
-    """A changed copy; the given document is untouched. Raises FormatError for a path that leads nowhere."""
-    result = copy.deepcopy(document)
+    """A changed document; the given one is untouched, and what did not change is shared with it.
+
+    Raises FormatError for a path that leads nowhere.
+    """
+    result = document
     for change in changes:
-        _apply(result, change)
-    follow_pairs(result, {change.path[:3] for change in changes if change.kind == "set" and len(change.path) >= 3})  # type: ignore[misc]
-    return result
+        if not change.path or len(change.path) > 8:
+            raise FormatError("the change names no place in the shot.", place="path")
+        result = _changed(result, change, change.path)
+    sets = [change.path for change in changes if change.kind == "set" and len(change.path) >= 3]
+    touched = {(path[0], path[1], path[2]) for path in sets}
+    return following_pairs(result, touched)
 
 
-def _apply(document: Document, change: Change) -> None:
-    if not change.path or len(change.path) > 8:
-        raise FormatError("the change names no place in the shot.", place="path")
-    at: Any = document
-    for step in change.path[:-1]:
-        at = _step(at, step, change.path)
-    last = change.path[-1]
+def _changed(at: Any, change: Change, path: tuple[str, ...]) -> Any:
+    """A copy of a part of the document, changed at a path below it."""
+    step = path[0]
+    if len(path) > 1:
+        below = _changed(_step(at, step, change.path), change, path[1:])
+        return _with(at, step, below, change.path)
     if change.kind == "set":
-        if isinstance(at, list):
-            index = _index(at, last, change.path)
-            at[index] = change.value
-        elif isinstance(at, dict):
-            at[last] = change.value
-        else:
-            raise _nowhere(change.path)
-    elif change.kind == "add":
-        target = _step(at, last, change.path)
+        return _with(at, step, change.value, change.path)
+    if change.kind == "add":
+        target = _step(at, step, change.path)
         if not isinstance(target, list):
             raise _nowhere(change.path)
-        target.append(change.value)
-    elif change.kind in ("remove", "move"):
+        return _with(at, step, [*target, change.value], change.path)
+    if change.kind in ("remove", "move"):
         if not isinstance(at, list):
             raise _nowhere(change.path)
-        thing = at.pop(_index(at, last, change.path))
+        things = list(at)
+        thing = things.pop(_index(things, step, change.path))
         if change.kind == "move":
             if not isinstance(change.value, int):
-                raise FormatError("the new place in the build order must be a whole number.", place=".".join(change.path))
-            at.insert(max(0, min(change.value, len(at))), thing)
-    else:
-        raise FormatError(f"{change.kind[:20]!r} is not a kind of change; use set, add, remove or move.", place="kind")
+                place = ".".join(change.path)
+                raise FormatError("the new place in the build order must be a whole number.", place=place)
+            things.insert(max(0, min(change.value, len(things))), thing)
+        return things
+    raise FormatError(f"{change.kind[:20]!r} is not a kind of change; use set, add, remove or move.", place="kind")
+
+
+def _with(at: Any, step: str, value: Any, path: tuple[str, ...]) -> Any:
+    """A copy of a part with something else at one step."""
+    if isinstance(at, list):
+        index = _index(at, step, path)
+        return [*at[:index], value, *at[index + 1 :]]
+    if isinstance(at, dict):
+        return {**at, step: value}
+    raise _nowhere(path)
 
 
 def _step(at: Any, step: str, path: tuple[str, ...]) -> Any:

@@ -38,25 +38,32 @@ def other_side_name(name: str) -> str:
     return f"{name[:68]}, other side"
 
 
-def follow_pairs(document: Document, touched: set[tuple[str, str, str]]) -> None:
-    """Let the other thing of each pair follow, in place. touched: (list, key, field) that were set."""
+def following_pairs(document: Document, touched: set[tuple[str, str, str]]) -> Document:
+    """The document with the other thing of each pair following. touched: (list, key, field) that were set.
+
+    A thing whose partner is gone, or has another, is no longer one of a pair.
+    """
     for name in LISTS:
         things = document.get(name) or []
         by_key = {thing.get("key"): thing for thing in things if isinstance(thing, dict)}
-        for thing in list(by_key.values()):
+        new: dict[Any, Document] = {}
+        for key, thing in by_key.items():
             other = by_key.get(thing.get("pair"))
-            if thing.get("pair") and (other is None or other.get("pair") != thing.get("key")):
-                thing["pair"] = None
+            if not thing.get("pair"):
                 continue
-            fields = {field for list_name, key, field in touched if list_name == name and key == thing.get("key")}
-            if other is not None and fields & LINKED:
-                _copy(thing, other)
+            if other is None or other.get("pair") != key:
+                new[key] = {**thing, "pair": None}
+            elif LINKED & {field for list_name, own, field in touched if (list_name, own) == (name, key)}:
+                new[other.get("key")] = {**other, **_shared(thing)}
+        if new:
+            document = {**document, name: [new.get(t.get("key"), t) if isinstance(t, dict) else t for t in things]}
+    return document
 
 
-def _copy(thing: Document, other: Document) -> None:
+def _shared(thing: Document) -> Document:
+    """What the other of a pair takes over from a thing, mirrored."""
     try:
-        image: dict[str, Any] = mirrored(thing)
+        image = mirrored(thing)
     except (KeyError, TypeError, ValueError):
-        return  # a value that makes no sense is refused when the document is checked
-    for field in LINKED & image.keys():
-        other[field] = image[field]
+        return {}  # a value that makes no sense is refused when the document is checked
+    return {field: image[field] for field in LINKED & image.keys()}

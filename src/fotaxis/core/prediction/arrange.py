@@ -87,7 +87,11 @@ def movable_set(
         for i, light in enumerate(plan.lights)
         for count, share, part in places_of(light)
     ]
-    made += [_card(part, card_cells or cells, sheet, plan.subject) for card in plan.cards for part in strips_of(card)]
+    made += [
+        _card(part, card_cells or cells, sheet, plan.subject.profile if card.like_product else None)
+        for card in plan.cards
+        for part in strips_of(card)
+    ]
     made += [_door(row) for light in plan.lights if isinstance(light, Lamp) for row in door_rows(light)]
     faces = len(made)
     most = max((len(face.samples) for face in made), default=1)
@@ -157,6 +161,7 @@ class _Face:
     veil: Array = field(default_factory=lambda: NO_COLOUR)
 
 
+@lru_cache(maxsize=512)
 def _light(number: int, thing: Light, samples: int, white_k: float, share: float, gate: int) -> _Face:
     """Light `number` where it stands; share: of its light that it gives there; gate: row of its gate, -1 for none."""
     gain = share * thing.full_luminance * thing.emission.colour(white_k)
@@ -191,9 +196,11 @@ def _beam(shaping: Shaping) -> Array:
     return shaping.off_axis(BEAM_ANGLES)
 
 
-def _card(card: Card, parts: int, sheet: tuple[int, int, int], subject: Subject) -> _Face:
+@lru_cache(maxsize=512)
+def _card(card: Card, parts: int, sheet: tuple[int, int, int], like: Profile | None) -> _Face:
+    """like: the product whose outline a card is cut to, None for a plain one."""
     finish = card.finish
-    outline = _silhouette(subject.profile) if card.like_product else None
+    outline = _silhouette(like) if like else None
     shiny, scatters = bool(finish.gloss.array().any()), bool(finish.through.array().any())
     lobes = np.array([
         finish.straight, 1 / finish.spread_rad**2 if finish.straight else 0.0, *finish.gloss.array(),

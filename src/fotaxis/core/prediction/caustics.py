@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -114,7 +114,7 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
     fields = np.sum(in_bands(work, len(jobs), least=1), axis=0)
     bounds = lit.still.bounds.copy()
     bounds[np.isin(lit.still.bodies[:, PRODUCT], [*bodies]), 3:5] = NOWHERE_M
-    without = Lighting(still=lit.still._replace(bounds=bounds), movables=lit.movables, table=None, lights=lit.lights)
+    without = replace(lit, still=lit.still._replace(bounds=bounds), table=None)
     return Caustics(
         lit=lit, without=without, lights=numbers, fields=fields.astype(np.float32), left=-half_w, back=-half_d, cell=cell
     )

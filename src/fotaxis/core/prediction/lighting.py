@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 
 from fotaxis.core.optics import shading, tablelight
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
+from fotaxis.core.optics.relight import stands_in_field
 from fotaxis.core.optics.shown import as_one_light, sample_shown
-from fotaxis.core.optics.still import Still
+from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.plan import Plan
@@ -54,10 +55,12 @@ FINE = Detail(light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(1
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lighting:
-    """Movables with lit cards, and the table with its own light; None where it throws none worth counting."""
+    """Movables with lit cards, those of them that reach into the camera's field, and the table with its own light; None where it
+    throws none worth counting."""
 
     still: Still
     movables: Movables
+    in_view: Ints
     table: tablelight.TableTop | None
     lights: int
 
@@ -86,6 +89,14 @@ class Lighting:
         return out
 
 
+def in_view(plan: Plan, movables: Movables) -> Ints:
+    """Numbers of the movables of which some part may lie in the camera's field."""
+    half_w, half_h = plan.camera.half_field
+    return stands_in_field(
+        movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
+    )
+
+
 def patterned(plan: Plan) -> NDArray[np.bool_]:
     """Which lights throw a pattern finer than places on matte surfaces lie apart, (lights,)."""
     return np.array(
@@ -106,7 +117,7 @@ def lighting(plan: Plan, still: Still, detail: Detail, *, gains: Array | None = 
         movables, lights = as_one_light(movables, gains), 1  # one even where there is none: the kernels read its row
     _light_faces(still, movables, lights, detail.bounces)
     table = table_top(plan, rings=detail.table[0], around=detail.table[1], lights=lights)
-    lit = Lighting(still=still, movables=movables, table=table, lights=lights)
+    lit = Lighting(still=still, movables=movables, in_view=in_view(plan, movables), table=table, lights=lights)
     if table is not None:
         tablelight.light_table(table, lit.direct(tablelight.cell_places(table)))
     return lit

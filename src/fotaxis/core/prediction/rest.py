@@ -197,7 +197,7 @@ def relight_scene(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: 
         plan=plan, stage=stage, lit=lit, watch=watch, caustics=bent, direct=(bent or lit).direct(stage.fine_grid.places),
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
-    flat, seen = gathered(plan, lit.movables, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
+    flat, seen = gathered(lit, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
     edge, strong, texture = _edges(stage, seen, flat)
     plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
     q = quality
@@ -278,7 +278,7 @@ def _sampled(fine: AtRest, pixels: NDArray[np.int64], count: int) -> Picture:
     traced = trace_samples(
         plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
     )
-    flat, _ = gathered(plan, fine.lit.movables, filtered(plan, traced), fine.shown(traced, at_hits=False))
+    flat, _ = gathered(fine.lit, filtered(plan, traced), fine.shown(traced, at_hits=False))
     return flat.reshape(len(flat), len(pixels), count, 3)
 
 

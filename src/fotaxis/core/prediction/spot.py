@@ -15,10 +15,11 @@ from fotaxis.core.optics.paths import LEAVES, SKINS_PER_SURFACE, VARIANTS, Trace
 from fotaxis.core.prediction.arrange import face_keys, movable_set
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import DRAFT, Lighting, draft_lighting
+from fotaxis.core.prediction.lighting import in_view as view_of
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import Stage, draft_shown
 from fotaxis.core.prediction.stillset import PRODUCT_KEY, surface_owners
-from fotaxis.core.prediction.walk import light_at_hits, things_in_view
+from fotaxis.core.prediction.walk import light_at_hits
 from fotaxis.core.values import Array
 
 ROOM, TABLE, RISER, BACKGROUND = "room", "table", "riser", "background"
@@ -117,7 +118,7 @@ def _once(names: tuple[str, ...]) -> tuple[str, ...]:
 def _ends(looked: Look, paths: Traced) -> list[tuple[int, int]]:
     """Stretches at whose end something is seen, and the face there, -1 for a surface or the room."""
     movables, found = looked.lit.movables, []
-    count, in_view = len(movables.light), things_in_view(looked.plan, looked.lit.movables)
+    count, in_view = len(movables.light), looked.lit.in_view
     n = 0
     while n < len(paths.segments):
         face = -1
@@ -184,7 +185,7 @@ def mirror_images(stage: Stage, plan: Plan) -> dict[str, NDArray[np.bool_]]:
     traced = stage.seen(plan)
     faces, count = len(movables.light), len(traced.starts) - 1
     masks = np.zeros((faces, count), bool)
-    in_view = things_in_view(plan, movables)
+    in_view = view_of(plan, movables)
     in_bands(lambda a, b: images.mirrored(movables, in_view, traced, a, b, masks), count)
     out: dict[str, NDArray[np.bool_]] = {}
     for key, mask in zip(face_keys(plan), masks, strict=True):

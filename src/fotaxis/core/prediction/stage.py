@@ -46,7 +46,6 @@ from fotaxis.core.prediction.walk import (
     light_at_hits,
     small_bands,
     table_nodes,
-    things_in_view,
     trace_samples,
 )
 from fotaxis.core.values import Array, Picture
@@ -149,7 +148,7 @@ class Stage:
     def focus(self, plan: Plan, lit: Lighting) -> tuple[NDArray[np.float32], Defocus | None]:
         """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame."""
         n = plan.exposure.f_number
-        clear = not len(things_in_view(plan, lit.movables))
+        clear = not len(lit.in_view)
         if clear and n in self._focus:
             return self._focus[n]
         depth = meets(plan, lit, self.traced).depth
@@ -244,7 +243,7 @@ def relight_draft(stage: Stage, plan: Plan) -> Layers:
     draft = stage.draft(plan)
     arriving = light_at_hits(draft.at, _draft_nodes(stage, draft, lit))
     traced = stage.seen(plan)
-    flat, _ = gathered(plan, lit.movables, traced, arriving)
+    flat, _ = gathered(lit, traced, arriving)
     return layers_of(plan, stage, lit, flat)
 
 
@@ -263,7 +262,7 @@ def follow(
         drag.goes_on(stage.traced, stage.draft_spread, draft.grid, lit.movables)
     nodes = _draft_nodes(stage, draft, lit, drag)
     light = room * nodes[:, 0] + nodes[:, 1]
-    in_view, traced = things_in_view(plan, lit.movables), stage.seen(plan)
+    in_view, traced = lit.in_view, stage.seen(plan)
     levels = np.empty((stage.height * stage.width, 3), np.float32)
     met = drag.met if drag else relight.NOT_KNOWN
     in_bands(

@@ -21,7 +21,7 @@ from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.haze import HazeField, haze_field
 from fotaxis.core.prediction.lighting import Lighting, between_middles
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.walk import as_shown, things_in_view, trace_samples
+from fotaxis.core.prediction.walk import as_shown, trace_samples
 from fotaxis.core.values import Array, Picture, lattice
 
 GLARE_NODES = 12
@@ -43,7 +43,7 @@ def meets(plan: Plan, lit: Lighting, traced: Traced) -> Meets:
     """What the pixels of a traced picture meet first with the movables where they are."""
     count = len(traced.starts) - 1
     thing, depth = np.empty(count, np.int32), np.empty(count, np.float32)
-    in_view, ahead = things_in_view(plan, lit.movables), plan.camera.basis()[2]
+    in_view, ahead = lit.in_view, plan.camera.basis()[2]
     in_bands(lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth), count)
     return Meets(thing=thing, depth=depth)
 

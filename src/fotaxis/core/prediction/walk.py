@@ -8,11 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.optics import relight
-from fotaxis.core.optics.faces import Movables
 from fotaxis.core.optics.glosslight import gloss_light
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, locate, refined, spread
 from fotaxis.core.optics.paths import Traced
-from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import CUT, trace
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import Lighting
@@ -67,7 +66,7 @@ def fans_show(
     shown: what the nodes of `grid` show; rays: directions of a blurred mirror; at: where its hits lie in the grid, if known.
     """
     at = at or locate(lit.still, grid, spread_out)
-    flat, _ = gathered(None, lit.movables, spread_out, light_at_hits(at, shown), met=met)
+    flat, _ = gathered(lit, spread_out, light_at_hits(at, shown), from_camera=False, met=met)
     light = np.ascontiguousarray(flat.transpose(1, 0, 2))
     if lit.lights:
         in_bands(lambda a, b: gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
@@ -83,28 +82,21 @@ def table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np
     return np.concatenate([on_grids, light[coarse.grids * coarse.nodes**2 :]])
 
 
-def things_in_view(plan: Plan, movables: Movables) -> Ints:
-    half_w, half_h = plan.camera.half_field
-    return relight.stands_in_field(
-        movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
-    )
-
-
 def gathered(
-    plan: Plan | None,
-    movables: Movables,
+    lit: Lighting,
     traced: Traced,
     arriving: NDArray[np.float32],
     *,
+    from_camera: bool = True,
     met: relight.Met = relight.NOT_KNOWN,
 ) -> tuple[Picture, NDArray[np.int32]]:
-    """Walk all paths; plan: None for paths that do not begin at its camera."""
+    """Walk all paths. from_camera: they begin at the camera, where only what stands in its field can be met first."""
     count, layers = len(traced.starts) - 1, arriving.shape[1]
-    in_view = things_in_view(plan, movables) if plan else None
+    in_view = lit.in_view if from_camera else None
     flat = np.empty((layers, count, 3), np.float32)
     seen = np.empty(count, np.int32)
     in_bands(
-        lambda a, b: relight.gather(movables, layers - 1, in_view, traced, arriving, a, b, flat, seen, met), count,
-        least=32 if plan is None else 512,
+        lambda a, b: relight.gather(lit.movables, layers - 1, in_view, traced, arriving, a, b, flat, seen, met), count,
+        least=512 if from_camera else 32,
     )  # fmt: skip
     return flat, seen
