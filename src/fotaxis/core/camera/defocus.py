@@ -295,17 +295,18 @@ def _halve(picture: NDArray[np.float32], radius: NDArray[np.float32], begin: int
 
 @kernel
 def _join(
-    picture: NDArray[np.float32], radius: NDArray[np.float32], half: Picture, half_radius: NDArray[np.float32], begin: int,
-    end: int, out: NDArray[np.float32],
+    picture: NDArray[np.float32], radius: NDArray[np.float32], half: Picture, half_radius: NDArray[np.float32],
+    busy: NDArray[np.bool_], begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Rows begin..end: what is sharp as it is, what lies behind from the spread picture of half the size."""
+    """Rows begin..end: what is sharp, or in tiles that spreading leaves alone, as it is; what lies behind from the spread picture of
+    half the size."""
     rows, columns = half.shape[1], half.shape[2]
     for y in range(begin, end):
         b = min(max(0.5 * y - 0.25, 0.0), rows - 1.0)
         r = min(int(b), max(rows - 2, 0))
         b -= r
         for x in range(picture.shape[1]):
-            if radius[y, x] < SHARP_PX:
+            if radius[y, x] < SHARP_PX or not busy[y // (2 * TILE), x // (2 * TILE)]:
                 for c in range(3):
                     out[y, x, c] = picture[y, x, c]
                 continue
@@ -362,9 +363,17 @@ class Defocus:
         """As rows, of what lies behind the focus alone."""
         _blur_rows(pictures, self.radius, self._layer, self._reach, *_disc_table(), busy, SHARP_LAYER, begin, end, out)
 
-    def joined(self, picture: NDArray[np.float32], half: Picture, begin: int, end: int, out: NDArray[np.float32]) -> None:
-        """Rows begin..end of a picture (h, w, 3) with what lies behind taken from its spread half, to out."""
-        _join(picture, self.radius, half, self.half.radius, begin, end, out)
+    def joined(
+        self,
+        picture: NDArray[np.float32],
+        half: Picture,
+        busy: NDArray[np.bool_],
+        begin: int,
+        end: int,
+        out: NDArray[np.float32],
+    ) -> None:
+        """Rows begin..end of a picture (h, w, 3) with what lies behind taken from its spread half, where that is busy, to out."""
+        _join(picture, self.radius, half, self.half.radius, busy, begin, end, out)
 
     def busy(self, pictures: Picture) -> NDArray[np.bool_]:
         """Tiles of pictures (n, height, width, 3) that spreading may change."""

@@ -82,7 +82,7 @@ def quickly_blurred(spread: Defocus, picture: NDArray[np.float32]) -> NDArray[np
     soft = np.empty_like(small)
     in_bands(lambda a, b: half.behind_rows(small, busy, a, b, soft), small.shape[1], least=8)
     out = np.empty_like(picture)
-    in_bands(lambda a, b: spread.joined(picture, soft, a, b, out), len(picture), least=16)
+    in_bands(lambda a, b: spread.joined(picture, soft, busy, a, b, out), len(picture), least=16)
     return out
 
 
