@@ -56,8 +56,9 @@ def test_every_part_of_the_bench_has_no_serious_fault(desk):
         desk.page.get_by_role("tab", name=tab).click()
         desk.page.wait_for_timeout(400)
         if tab == "Readings":
-            desk.page.locator("#usual-readings").click()
-            desk.until("document.querySelectorAll('#readings-table tbody tr').length === 4")
+            if desk.page.locator("#usual-readings").is_enabled():
+                desk.page.locator("#usual-readings").click()
+            desk.until("document.querySelectorAll('#readings-table tbody tr').length >= 4")
         assert serious_faults(desk.page) == [], tab
     for key in ("1", "3"):
         desk.page.keyboard.press(key)
