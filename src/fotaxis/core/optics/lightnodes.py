@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -92,18 +93,31 @@ def _use_corners(still: Still, hits: NDArray[np.float32], is_mesh: NDArray[np.bo
                 used[k % VARIANTS, still.triangles[int(hits[h, 10]), c]] = True
 
 
-def lay_grid(still: Still, *traced: Traced, nodes: int, share: float = 1.0) -> LightGrid:
-    """Cover every matte surface that has hits with nodes over the part that is seen.
+class Seen(NamedTuple):
+    """Where matte surfaces are seen, by surface times VARIANTS plus variant.
 
-    share: of the hits, each way, that the nodes must span; the others, in mirrors and lenses far aside, take the rim's light.
+    spans (n, 4): u and v from and to; weight (n,): the most that a hit counts, 0 where it is not seen; coat (n, 2): index and entry
+    factor; is_mesh (surfaces,) bool; used (VARIANTS, vertices) bool: corners of meshes that are needed.
+    """
+
+    spans: Array
+    weight: Array
+    coat: Array
+    is_mesh: NDArray[np.bool_]
+    used: NDArray[np.bool_]
+
+
+def where_seen(still: Still, *traced: Traced, share: float = 1.0) -> Seen:
+    """Where the hits of traced pictures lie.
+
+    share: of the hits of the first, each way, that are spanned; the others, in mirrors and lenses far aside, take the rim's light.
     """
     count = len(still.media_of)
-    flats = len(still.flats)
     spans = np.tile([np.inf, -np.inf, np.inf, -np.inf], (count * VARIANTS, 1))
     weight, coat = np.zeros(count * VARIANTS), np.zeros((count * VARIANTS, 2))
     coat[:, 1] = 1.0
     is_mesh = np.zeros(count, np.bool_)
-    is_mesh[flats:] = still.bodies[:, KIND] == MESH
+    is_mesh[len(still.flats) :] = still.bodies[:, KIND] == MESH
     used = np.zeros((VARIANTS, max(len(still.vertices), 1)), np.bool_)
     for part in traced:
         _measure(part.hits, spans, weight, coat)
@@ -111,6 +125,13 @@ def lay_grid(still: Still, *traced: Traced, nodes: int, share: float = 1.0) -> L
             _use_corners(still, part.hits, is_mesh, used)
     if share < 1.0:
         _narrow(spans, traced[0].hits, weight, share)
+    return Seen(spans=spans, weight=weight, coat=coat, is_mesh=is_mesh, used=used)
+
+
+def lay_grid(still: Still, seen: Seen, *, nodes: int) -> LightGrid:
+    """Cover every matte surface with nodes over the part that is seen."""
+    count, flats = len(still.media_of), len(still.flats)
+    spans, weight, coat, is_mesh, used = seen.spans.copy(), seen.weight, seen.coat, seen.is_mesh, seen.used
     begin = np.full(count * VARIANTS, -1, np.int64)
     places: list[Array] = []
     weights: list[Array] = []
@@ -155,13 +176,14 @@ FEW_HITS, EACH = 200, 5
 
 def _narrow(spans: Array, hits: NDArray[np.float32], weight: Array, share: float) -> None:
     """Draw spans in to where a share of the hits lies, each way; surfaces with few hits keep theirs."""
-    matte = hits[hits[:, 13] == MATTE]
-    ids = matte[:, 9].astype(np.int64)
+    some = hits[::EACH, 9:14]
+    matte = some[some[:, 4] == MATTE]
+    ids = matte[:, 0].astype(np.int64)
     for k in np.flatnonzero(weight > 0).tolist():
-        mine = matte[ids == k][::EACH]
+        mine = matte[ids == k]
         if len(mine) < FEW_HITS:
             continue
-        low, high = np.quantile(mine[:, 10:12], [(1 - share) / 2, (1 + share) / 2], axis=0)
+        low, high = np.quantile(mine[:, 1:3], [(1 - share) / 2, (1 + share) / 2], axis=0)
         margin = 0.02 * (high - low)
         spans[k, 0], spans[k, 2] = np.maximum(spans[k, [0, 2]], low - margin)
         spans[k, 1], spans[k, 3] = np.minimum(spans[k, [1, 3]], high + margin)

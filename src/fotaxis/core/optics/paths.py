@@ -243,6 +243,10 @@ def fan_frame(fans: Array, p: int) -> tuple[float, float, float, float, float, f
     )  # fmt: skip
 
 
+LARGE = 200_000
+"""Of pictures with more samples the buffers are too large to be kept whole until the end."""
+
+
 def follow_in_bands(
     work: Callable[[int, int, Buffers], tuple[int, int, int, int, float]], count: int, each: float, bands: Bands,
     *, polarised: bool = False,
@@ -261,10 +265,12 @@ def follow_in_bands(
                 least *= 4
                 continue
             kept = Buffers(
-                out.segments[:n].copy(), out.segment_hit[:n].copy(), out.levels[:0], out.skip[:n].copy(),
-                out.starts[: done + 1].copy(), out.hits[:m].copy(), out.fans[:f].copy(), out.first[:done], out.product[:done],
-                out.route[:done], out.fine[:done], out.polar[:n].copy(), out.hit_polar[:m].copy(),
+                out.segments[:n], out.segment_hit[:n], out.levels[:0], out.skip[:n], out.starts[: done + 1], out.hits[:m],
+                out.fans[:f], out.first[:done], out.product[:done], out.route[:done], out.fine[:done], out.polar[:n],
+                out.hit_polar[:m],
             )  # fmt: skip
+            if count > LARGE:  # the rest of the buffers is given back before all are joined
+                kept = Buffers._make([part.copy() for part in kept])
             kept.starts[done] = n
             parts.append(Part(kept, lost))
             begin += done

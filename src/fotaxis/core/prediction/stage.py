@@ -13,7 +13,7 @@ from fotaxis.core.camera.before_lens import BeforeLens
 from fotaxis.core.camera.defocus import Defocus
 from fotaxis.core.optics import relight
 from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, returns, with_fans, with_returns
-from fotaxis.core.optics.lightnodes import InGrid, LightGrid, lay_grid, locate
+from fotaxis.core.optics.lightnodes import InGrid, LightGrid, Seen, lay_grid, locate, where_seen
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import trace_fans
@@ -116,14 +116,8 @@ class Stage:
         costs = [SHINY_COUNTS if f.gloss.green else SHEET_COUNTS if f.passed else 1 for f in finishes]
         nodes = next(nodes for most, nodes in DRAFT_NODES if len(plan.lights) + sum(costs) <= most)
         if nodes not in self._drafts:
-            grid = lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes, share=SPANNED)
-            coarse = lay_grid(
-                self.still,
-                self.traced,
-                self.draft_spread,
-                nodes=max(LEAST_TABLE_NODES, nodes // DRAFT_PER_TABLE_NODE),
-                share=SPANNED,
-            )
+            grid = lay_grid(self.still, self._draft_seen, nodes=nodes)
+            coarse = lay_grid(self.still, self._draft_seen, nodes=max(LEAST_TABLE_NODES, nodes // DRAFT_PER_TABLE_NODE))
             located = locate(self.still, grid, self.traced)
             at = with_fans(self.still, located, self.traced, self.draft_fans, first_node=len(grid.places))
             self._drafts[nodes] = Draft(
@@ -198,15 +192,23 @@ class Stage:
         return fan_nodes(self.still, self.traced.fans, spacing=WIDE_FAN, among=mirrors)
 
     @cached_property
+    def _draft_seen(self) -> Seen:
+        return where_seen(self.still, self.traced, self.draft_spread, share=SPANNED)
+
+    @cached_property
+    def _fine_seen(self) -> Seen:
+        return where_seen(self.still, self.traced, self.draft_spread)
+
+    @cached_property
     def fine_grid(self) -> LightGrid:
         """Grid over everything matte that is seen, directly or in a blurred mirror."""
         nodes = max(LEAST_NODES, max(self.width, self.height) // PIXELS_PER_NODE)
-        return lay_grid(self.still, self.traced, self.draft_spread, nodes=nodes)
+        return lay_grid(self.still, self._fine_seen, nodes=nodes)
 
     @cached_property
     def fine_table_grid(self) -> LightGrid:
         """The same, coarser, for light by way of the table."""
-        return lay_grid(self.still, self.traced, self.draft_spread, nodes=self.fine_grid.nodes // NODES_PER_TABLE_NODE)
+        return lay_grid(self.still, self._fine_seen, nodes=self.fine_grid.nodes // NODES_PER_TABLE_NODE)
 
 
 def still_part(plan: Plan) -> tuple[object, ...]:

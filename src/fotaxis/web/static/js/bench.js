@@ -280,11 +280,13 @@ export class Bench {
 
   // While something is dragged: ask for the picture with these changes, newest wins.
   preview(changes, about) {
-    this.dragging = true;
-    this.probe.hide();
-    this.probe.outline("");
-    this.callOff();
-    delete document.body.dataset.settled;
+    if (!this.dragging) {
+      this.dragging = true;
+      this.probe.hide();
+      this.probe.outline("");
+      this.callOff();
+      delete document.body.dataset.settled;
+    }
     this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.view() }, about);
   }
 
@@ -453,6 +455,7 @@ export class Bench {
 }
 
 // Which part of the set the right-hand side shows.
+document.addEventListener("alpine:initialized", () => window.Alpine.stopObservingMutations()); // nothing of Alpine's comes later
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("tabs", () => ({
     tab: "set",

@@ -76,6 +76,9 @@ export class Drawings {
   }
 
   guides(lines) {
+    const words = lines.map((line) => line.words).join();
+    if (!words && !this.guided) return;
+    this.guided = words;
     this.over("floor", "guides", lines.flatMap(({ from, to, words }) => {
       const [x1, y1] = this.point("floor", ...from), [x2, y2] = this.point("floor", ...to);
       return [element("line", { x1, y1, x2, y2 }), element("text", { x: x2 + 8, y: y2 - 8 }, words)];
@@ -125,8 +128,7 @@ export class Drawings {
   }
 
   // Place of a pointer in a drawing, centimetres right and down of the origin.
-  place(event, svg) {
-    const rect = svg.getBoundingClientRect();
+  place(event, svg, rect = svg.getBoundingClientRect()) {
     const stretch = svg.viewBox.baseVal.width / rect.width;
     const { scale, ox, oy } = svg.dataset;
     return {
@@ -163,8 +165,9 @@ export class Drawings {
       return;
     }
     const svg = group.closest("svg");
-    const start = this.place(event, svg);
-    const grip = { key, list, view, start, svg: svg.dataset, handle: event.target.dataset.handle, from: structuredClone(thing), moved: false };
+    const rect = svg.getBoundingClientRect(); // the drawing stays where it is while a hand holds something in it
+    const start = this.place(event, svg, rect);
+    const grip = { key, list, view, start, rect, svg: svg.dataset, handle: event.target.dataset.handle, from: structuredClone(thing), moved: false };
     const box = this.boxes[view];
     box.setPointerCapture(event.pointerId);
     const move = (e) => this.drag(e, grip);
@@ -181,7 +184,7 @@ export class Drawings {
 
   drag(event, grip) {
     const svg = this.boxes[grip.view].querySelector("svg");
-    const now = this.place(event, svg);
+    const now = this.place(event, svg, grip.rect);
     const da = now.a - grip.start.a, db = now.b - grip.start.b;
     const snap = event.altKey ? FINE_CM : SNAP_CM;
     const round = (value) => Math.round(value / snap) * snap;

@@ -1,6 +1,8 @@
 // Pictures while something is dragged: every wish is sent at once; the server paints the newest it has and drops the others.
 import { unpack } from "./api.js";
 
+const LEAST_MS = 14;
+
 export class Live {
   // onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has
   // changed here or elsewhere, onOpen() when the line stands.
@@ -11,6 +13,8 @@ export class Live {
     this.onState = onState;
     this.onOpen = onOpen;
     this.seq = 0;
+    this.sent = 0;
+    this.waiting = false;
     this.flying = new Map();
     this.next = null;
     this.open();
@@ -29,10 +33,17 @@ export class Live {
     };
   }
 
-  // wish: {revision, changes, view}; about: anything the picture's receiver wants back.
+  // wish: {revision, changes, view}; about: anything the picture's receiver wants back. A mouse may move more often than a screen
+  // shows: of the wishes within LEAST_MS only the last one is sent.
   ask(wish, about) {
     this.next = { wish, about };
-    this.send();
+    if (this.waiting) return;
+    const wait = this.sent + LEAST_MS - performance.now();
+    if (wait <= 0) this.send();
+    else {
+      this.waiting = true;
+      setTimeout(() => { this.waiting = false; this.send(); }, wait);
+    }
   }
 
   forget() {
@@ -43,6 +54,7 @@ export class Live {
   send() {
     if (!this.next || this.socket.readyState !== WebSocket.OPEN) return;
     const seq = ++this.seq;
+    this.sent = performance.now();
     this.flying.set(seq, this.next.about);
     this.socket.send(JSON.stringify({ seq, ...this.next.wish }));
     this.next = null;
