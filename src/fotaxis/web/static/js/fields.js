@@ -24,7 +24,7 @@ const inches = (field) => field.dataset.unit === "cm" && document.body.dataset.u
 
 // The unit behind each field of a length, and its steps: quarters of an inch or what the field has in centimetres.
 export function unitOf(root) {
-  for (const field of root.querySelectorAll("[data-unit=cm]")) {
+  for (const field of root.querySelectorAll("input[data-unit=cm]")) {
     field.dataset.step ??= field.step;
     field.step = inches(field) ? 0.25 : field.dataset.step;
     for (const side of ["min", "max"]) {
