@@ -174,12 +174,14 @@ def test_inches_are_shown_typed_and_kept_as_what_they_are(desk, tmp_path):
     desk.page.keyboard.press("1")
     field = desk.page.locator("#tape").get_by_label("Width, cm")
     assert field.input_value() == "8"
-    units = "[...document.querySelectorAll('#panel-camera .with-unit')].map((f) => f.querySelector('input').dataset.label + f.textContent)"
+    units = """[...document.querySelectorAll('#panel-camera .with-unit')]
+      .map((f) => f.querySelector('input').dataset.label + ' ' + f.textContent.trim())"""
     before = desk.page.evaluate(units)
-    assert "Focal lengthmm" in [text.strip() for text in before]
+    assert "Focal length mm" in before
+    assert "Lens height cm" in before
     desk.page.keyboard.press("u")
     assert float(field.input_value()) == pytest.approx(8 / 2.54, abs=0.01)
-    assert [text.replace("in", "cm") if text.endswith("in") else text for text in desk.page.evaluate(units)] == before
+    assert [text[:-2] + "cm" if text.endswith(" in") else text for text in desk.page.evaluate(units)] == before
     desk.until("document.querySelector('#floor .ruler-text').textContent.endsWith(' in')")
     field.fill("10")
     desk.after(lambda: field.press("Enter"))
