@@ -170,6 +170,10 @@ def floor(
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 
 
+def _size_handle(kind: str, x: float, y: float) -> str:
+    return f'<rect class="size-handle" data-handle="{kind}" x="{x - 5:.1f}" y="{y - 5:.1f}" width="10" height="10"/>'
+
+
 def _taped(paper: Paper, ends: list[tuple[float, float]], length_cm: float) -> str:
     (a, b), (c, d) = ends
     x0, y0, x1, y1 = paper.x(a * 100), paper.y(b * 100), paper.x(c * 100), paper.y(d * 100)
@@ -290,7 +294,7 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
     body += f'<circle class="turn-handle" data-handle="turn" cx="0" cy="{handle:.1f}" r="6.5"/>'
     if not isinstance(thing, Lamp):
         for side_of in (-1, 1):
-            body += f'<circle class="size-handle" data-handle="width" cx="{side_of * half:.1f}" cy="0" r="5.5"/>'
+            body += _size_handle("width", side_of * half, 0.0)
     back = -depth - 14
     a = math.radians(-turn)
     nx, ny = -back * math.sin(a), back * math.cos(a)
@@ -402,7 +406,7 @@ def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift
     if not isinstance(thing, Lamp):
         for low, other in ((0, 1), (3, 2)):
             (ax, ay), (bx, by) = points[low], points[other]
-            body += f'<circle class="size-handle" data-handle="height" cx="{(ax + bx) / 2:.1f}" cy="{(ay + by) / 2:.1f}" r="5.5"/>'
+            body += _size_handle("height", (ax + bx) / 2, (ay + by) / 2)
     return (
         _group(thing, number, selected=selected, view="side")
         + f'><g class="body">{body}</g>'
