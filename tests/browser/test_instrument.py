@@ -93,6 +93,7 @@ def test_a_handle_sizes_a_panel_and_its_highlight(desk, tmp_path):
     import_shot(desk, cylinder_shot(), tmp_path)
     before = highlight(desk)
     desk.page.keyboard.press("1")
+    desk.page.wait_for_timeout(700)  # the drawings come anew with the selection
     handle = desk.page.locator("#floor .thing[data-key=key] .size-handle").first
     handle.wait_for(state="visible")
     box = handle.bounding_box()
@@ -105,6 +106,7 @@ def test_a_handle_sizes_a_panel_and_its_highlight(desk, tmp_path):
     assert after.place.x_cm == -60
     assert np.ptp(highlight(desk)) > 1.5 * np.ptp(before)
     tall = after.height_cm
+    desk.page.wait_for_timeout(700)
     handle = desk.page.locator("#side .thing[data-key=key] .size-handle").last
     handle.wait_for(state="visible")
     top = handle.bounding_box()

@@ -195,10 +195,10 @@ def test_a_link_for_looking_shows_one_frame_and_ends_when_it_is_ended(alder, nob
     picture = Image.open(io.BytesIO(nobody.get(f"/{address}/picture.png").content))
     assert max(picture.size) == 800  # a draft: nothing has asked for the fine one
     assert not before["fine"]
-    alder.get(f"/shots/{shot}/layers?side=100")
+    alder.get(f"/shots/{shot}/layers?side=420")
     assert nobody.get(f"/{address}/state").json()["fine"]
     fine = Image.open(io.BytesIO(nobody.get(f"/{address}/picture.png").content))
-    assert max(fine.size) == 100
+    assert max(fine.size) == 420
     change(alder, shot, {"path": ["exposure", "iso"], "value": 400})
     assert nobody.get(f"/{address}/state").json()["state"] == before["state"] + 1
     assert nobody.post(f"/{address}").status_code in (404, 405)

@@ -3,16 +3,24 @@
 from pathlib import Path
 
 from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.prediction.drag import Drag
+from fotaxis.core.prediction.losses import chain
 from fotaxis.formats import shot_file
 from fotaxis.services.pictures import Pictures, read_exposure
 
 
 def warm() -> None:
-    """Draft, fine and metered pictures of the demo's shots, small; fills the kernel cache."""
+    """Drags, fine and metered pictures of the demo's shots, small, spots and ways of lights; fills the kernel cache."""
+    line = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)
     for file in sorted(Path(__file__).parent.glob("*.json")):
         plan = shot_file.read(file.read_bytes()).plan()
         pictures = Pictures()
-        pictures.follow(plan, ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5), long_side=60)
+        pictures.follow(plan, line, long_side=60, drag=Drag())
+        pictures.read(plan, line, long_side=60)
+        pictures.spot(plan, x=0.5, y=0.5, long_side=60)
+        pictures.images(plan, long_side=60)
+        for light in plan.lights:
+            chain(plan, light)
         pictures.fine(plan, long_side=60).developed()
         read_exposure(plan)
 

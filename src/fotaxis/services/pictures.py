@@ -46,6 +46,7 @@ from fotaxis.services.readings import signed
 KEPT_STAGES = 6
 KEPT_PICTURES = 6
 KEPT_LOOKS = 3
+LEAST_SHOWN = 400
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -179,9 +180,10 @@ class Pictures:
             kept = self._drafts.get((_as_lit(plan), long_side), lambda: (stage, relight_draft(stage, plan)))
         return kept
 
-    def _kept(self, plan: Plan) -> tuple[Stage, Layers] | None:
+    def _kept(self, plan: Plan, *, least: int = 0) -> tuple[Stage, Layers] | None:
+        """The newest kept fine picture of a plan whose long side is `least` pixels or more."""
         lit = _as_lit(plan)
-        return self._fine.find(lambda key: key[0] == lit)
+        return self._fine.find(lambda key: key[0] == lit and key[1] >= least)
 
     def named(
         self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = 400
@@ -238,7 +240,7 @@ class Pictures:
     def at_once(self, plan: Plan, *, long_side: int) -> tuple[np.ndarray, bool]:
         """The best picture there is without waiting, (height, width, 3) uint8, and whether it is fine: the kept fine one, of
         whatever size, else a draft. Raises DomainError when flash and shutter contradict each other."""
-        kept = self._kept(plan)
+        kept = self._kept(plan, least=LEAST_SHOWN)
         if kept is not None:
             return develop(kept[1], layer_gains(plan)), True
         stage = self._stage(plan, long_side=long_side)
@@ -246,8 +248,8 @@ class Pictures:
         return picture, False
 
     def has_fine(self, plan: Plan) -> bool:
-        """Is a fine picture of the plan kept?"""
-        return self._kept(plan) is not None
+        """Is a fine picture of the plan kept that is large enough to be shown by itself?"""
+        return self._kept(plan, least=LEAST_SHOWN) is not None
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.

@@ -305,8 +305,7 @@ export class Bench {
     // Glass takes seconds at its best: until then, the quick picture.
     if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) return;
     const canvas = $("frame");
-    if (canvas.width !== bitmap.width || canvas.height !== bitmap.height) Object.assign(canvas, { width: bitmap.width, height: bitmap.height });
-    canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0);
+    canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
     this.trace(); // measures itself, so before the drawings make the page's layout stale
     if (about?.first) return;
