@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from itertools import count
 
 import numpy as np
 
 from bench.materials import OUT, PIXELS, plot, six_lights
 from bench.timing import line, repeated_ms
+from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.rest import SCREEN, relight_fine
-from fotaxis.core.prediction.stage import follow, set_stage
+from fotaxis.core.prediction.stage import Stage, follow, set_stage
 from fotaxis.core.sources.calibration import GuideNumber
 from fotaxis.core.sources.finishes import FINISH
 from fotaxis.core.sources.heads import HEAD
@@ -57,7 +59,15 @@ def run() -> None:
         for sheets in (("opal acrylic", "full grid cloth"), ("opal acrylic", "half white")):
             whole = twelve_things(plan, sheets)
             stage, gains = set_stage(whole, width=320, height=400), layer_gains(whole)
-            taken = repeated_ms(lambda s=stage, w=whole, g=gains: follow(s, w, gains=g, pixels=PIXELS), times=30)
+            drag, turn = Drag(), count()
+
+            def moved(s: Stage = stage, w: Plan = whole, g: np.ndarray = gains, drag: Drag = drag, turn=turn) -> None:
+                left = w.cards[0]
+                place = replace(left.stance.place, x_m=left.stance.place.x_m + 0.001 * (next(turn) % 60))
+                now = replace(w, cards=(replace(left, stance=replace(left.stance, place=place)), *w.cards[1:]))
+                follow(s, now, gains=g, pixels=PIXELS, drag=drag)
+
+            taken = repeated_ms(moved, times=30)
             wanted = f"({1000 / (40 if name == 'opaque' else 30):.0f} wanted with the page)"
             print(line(f"drag, {name}, {sheets[1]} on the right", taken, wanted=wanted))
         fine = repeated_ms(lambda s=stage, w=whole: relight_fine(s, w, quality=SCREEN), times=3, warm=1)
@@ -70,8 +80,8 @@ def _growth() -> None:
     base = scenes.plan()
     stage = set_stage(base, width=320, height=400)
     points = []
-    for count in LIGHTS:
-        around = np.linspace(-150, 150, count)
+    for lit in LIGHTS:
+        around = np.linspace(-150, 150, lit)
         lights = tuple(
             head(f"h{i}", x=math.sin(math.radians(a)), y=0.4, z=math.cos(math.radians(a)), turn=a + 180)
             for i, a in enumerate(around)
@@ -79,8 +89,8 @@ def _growth() -> None:
         plan = replace(base, lights=lights)
         gains = layer_gains(plan)
         taken = repeated_ms(lambda p=plan, g=gains: follow(stage, p, gains=g, pixels=PIXELS), times=15)
-        points.append((count, min(taken)))
-        print(f"  drag with {count:2} lights: {min(taken):.1f} ms")
+        points.append((lit, min(taken)))
+        print(f"  drag with {lit:2} lights: {min(taken):.1f} ms")
     x, y = np.array(points, float).T
     slope, start = np.polyfit(x, y, 1)
     worst = np.abs(start + slope * x - y).max() / y.max()

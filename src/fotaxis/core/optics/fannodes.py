@@ -156,7 +156,11 @@ def with_fans(still: Still, at: InGrid, traced: Traced, fans: FanNodes, *, first
     return at
 
 
-def returns(still: Still, spread_out: Traced, fans: FanNodes, nodes: Numbers) -> list[csr_matrix]:
+SMALL = 600
+"""Between so few nodes the matrices are written out in full."""
+
+
+def returns(still: Still, spread_out: Traced, fans: FanNodes, nodes: Numbers) -> list[csr_matrix | Array]:
     """What of the light at each of some nodes of `fans` (numbers (n,), all those inside glass among them) comes back to each, for
     R, G, B (n, n), from the directions that met such a place again; none where none did.
     """
@@ -176,10 +180,14 @@ def returns(still: Still, spread_out: Traced, fans: FanNodes, nodes: Numbers) ->
     owner[spread_out.segment_hit[linked]] = np.searchsorted(spread_out.starts, linked, side="right") - 1
     sample = np.repeat(owner[hits], 4)
     shares = [(rows[:, 6 + c, None] * weight).ravel() for c in range(3)]
-    return [csr_matrix((share, (sample, node.ravel())), shape=(len(nodes), len(nodes))) for share in shares]
+    count = len(nodes)
+    if count <= SMALL:
+        cell = sample * count + node.ravel()
+        return [np.bincount(cell, share, count * count).reshape(count, count) for share in shares]
+    return [csr_matrix((share, (sample, node.ravel())), shape=(count, count)) for share in shares]
 
 
-def with_returns(coming_back: list[csr_matrix], light: NDArray[np.float32]) -> NDArray[np.float32]:
+def with_returns(coming_back: list[csr_matrix | Array], light: NDArray[np.float32]) -> NDArray[np.float32]:
     """Light (n, layers, 3) at nodes of fans with what comes back to them, see returns.
 
     Paper behind glass is lit by itself: much of what it scatters is thrown back by the glass. Solved by repetition,

@@ -183,7 +183,8 @@ def _narrow(spans: Array, hits: NDArray[np.float32], weight: Array, share: float
         mine = matte[ids == k]
         if len(mine) < FEW_HITS:
             continue
-        low, high = np.quantile(mine[:, 1:3], [(1 - share) / 2, (1 + share) / 2], axis=0)
+        ranks = [round(part * (len(mine) - 1)) for part in ((1 - share) / 2, (1 + share) / 2)]
+        low, high = np.partition(mine[:, 1:3], ranks, axis=0)[ranks]
         margin = 0.02 * (high - low)
         spans[k, 0], spans[k, 2] = np.maximum(spans[k, [0, 2]], low - margin)
         spans[k, 1], spans[k, 3] = np.minimum(spans[k, [1, 3]], high + margin)

@@ -170,7 +170,7 @@ class Stage:
         return numbers, self.traced.part(numbers)[0]
 
     @cached_property
-    def draft_returns(self) -> list[csr_matrix]:
+    def draft_returns(self) -> list[csr_matrix | Array]:
         """What comes back to the places inside glass, see fannodes.returns."""
         every = np.arange(len(self.draft_fans.rows))
         return returns(self.still, self.draft_spread, self.draft_fans, every)
