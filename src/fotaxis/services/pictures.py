@@ -40,6 +40,7 @@ from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Scene, Watch, always, relight_scene
 from fotaxis.core.prediction.spot import Look, Seen, look, mirror_images, seen_at
 from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
+from fotaxis.core.sources.things import at_full_power
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
@@ -279,7 +280,7 @@ class Pictures:
 
 def _as_lit(plan: Plan) -> Plan:
     """The plan without what its layers do not depend on, powers and switches above all: equal values have equal layers."""
-    lights = tuple(replace(one, emission=replace(one.emission, power_stops=0.0, on=True)) for one in plan.lights)
+    lights = tuple(at_full_power(light) for light in plan.lights)
     exposure = Exposure(shutter_s=1.0, f_number=plan.exposure.f_number, iso=100)
     return replace(plan, lights=lights, exposure=exposure, room_lux=0.0)
 

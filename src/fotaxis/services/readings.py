@@ -46,7 +46,7 @@ def background_words(plan: Plan) -> str:
         if share > 0:
             lux = meter.arriving_lux_s(plan, place=place + np.array([0, 0, side * 1e-4]), normal=np.array([0.0, 0, side]))
             level += share / math.pi * float(gains[1:] @ lux + gains[0])
-    stops = max(math.log2(level / MIDDLE_GREY), DEEPEST_BLACK_STOPS) if level > 0 else DEEPEST_BLACK_STOPS
+    stops = stops_of(level)
     words = f"Background behind the product: {signed(stops)} stops from grey"
     if stops >= math.log2(1 / MIDDLE_GREY):
         return f"{words}: white, clipped."

@@ -10,13 +10,14 @@ from typing import Any
 import numpy as np
 
 from fotaxis.core.camera.exposure import Exposure
+from fotaxis.core.camera.view import picture_size
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.errors import FormatError
 from fotaxis.core.placement.edge import EdgePanel, clear_distance_m, edge_panel
 from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import Stage, relight_draft, set_stage
-from fotaxis.core.sources.things import Light
+from fotaxis.core.sources.things import Light, at_full_power
 from fotaxis.services.pairs import mirrored
 from fotaxis.services.ports import Document, ShotCodec
 from fotaxis.services.starts import new_thing
@@ -336,12 +337,11 @@ def _window(document: Document) -> Document:
 
 def _powers(plan: Plan, school: School) -> dict[str, float]:
     """The step of each light's power at which its brightest on the product, or in the frame, is what the school wants."""
-    full = tuple(replace(light, emission=replace(light.emission, power_stops=0.0, on=True)) for light in plan.lights)
+    full = tuple(at_full_power(light) for light in plan.lights)
     e = plan.exposure
     exposure = e if e.flash_in_step else Exposure(shutter_s=e.sync_s, f_number=e.f_number, iso=e.iso, sync_s=e.sync_s)
     bright = replace(plan, lights=full, exposure=exposure, room_lux=0.0)
-    ratio = plan.camera.crop_ratio
-    width, height = (round(DRAFT_SIDE * ratio), DRAFT_SIDE) if ratio <= 1 else (DRAFT_SIDE, round(DRAFT_SIDE / ratio))
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=DRAFT_SIDE)
     stage = set_stage(bright, width=width, height=height)
     layers, gains = relight_draft(stage, bright).pictures, layer_gains(bright)
     powers = {}

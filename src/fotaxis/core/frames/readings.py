@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
+from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.line import Highlight, find_highlights
 from fotaxis.core.values import Array, Picture, require_finite
@@ -193,8 +193,3 @@ def read_edge(at: EdgeLine, levels: Picture, is_product: NDArray[np.bool_]) -> L
 def _outermost(lines: list[Highlight], *, left: bool) -> Highlight | None:
     side = [line for line in lines if (line.place < -OUTER if left else line.place > OUTER)]
     return min(side, key=lambda line: line.place if left else -line.place) if side else None
-
-
-def stops_from_grey(level: float) -> float:
-    """Stops of a linear level from middle grey; -inf for nothing."""
-    return float(np.log2(level / MIDDLE_GREY)) if level > 0 else -np.inf

@@ -15,7 +15,7 @@ from fotaxis.core.prediction.lighting import DRAFT, lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import still_set
 from fotaxis.core.sources.colour import stops_lost
-from fotaxis.core.sources.things import Card, Lamp, Light
+from fotaxis.core.sources.things import Card, Lamp, Light, at_full_power
 from fotaxis.core.values import Array
 
 FINELY = replace(DRAFT, light=55, behind_frost=89, sheet=(55, 40, 55), rays=(8, 21))
@@ -109,8 +109,7 @@ def _on_the_way(plan: Plan, light: Light, place: Array) -> list[tuple[float, Car
 
 def _lux(plan: Plan, light: Light, cards: tuple[Card, ...], place: Array, normal: Array) -> float:
     """Light at a place from one light by way of some sheets and nets alone, at full power."""
-    emission = replace(light.emission, power_stops=0.0, on=True)
-    return _metered(replace(light, emission=emission), cards, tuple(place), tuple(normal), _bare(plan))
+    return _metered(at_full_power(light), cards, tuple(place), tuple(normal), _bare(plan))
 
 
 @lru_cache(maxsize=8)

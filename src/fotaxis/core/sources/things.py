@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 from fotaxis.core.errors import DomainError
@@ -228,6 +228,11 @@ def sun_lamp(*, key: str, name: str, sun: Sun, side_rad: float, away_m: float, e
         key=key, name=name, stance=Stance(place=place, turn_rad=turn, tilt_rad=-sun.elevation_rad), head=SUN,
         diameter_m=2 * away_m * math.tan(SUN_DIAMETER_RAD / 2), emission=emission,
     )  # fmt: skip
+
+
+def at_full_power(light: Light) -> Light:
+    """The light switched on, at the top of its power range."""
+    return replace(light, emission=replace(light.emission, power_stops=0.0, on=True))
 
 
 def half_size(thing: Light | Card) -> tuple[float, float]:
