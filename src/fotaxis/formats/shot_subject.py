@@ -11,6 +11,7 @@ from pydantic import Field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.optics.catalogue import GLASS, LIQUID, SKIN
 from fotaxis.core.optics.material import Medium, Metal, Relief, Skin
 from fotaxis.core.prediction.subject import Band, Box, Can, Modelled, Shape, Sphere, Subject, Tube, Turned, Vessel
@@ -162,7 +163,7 @@ class SubjectPart(Part):
     """What every product has. key, place and on_riser count for things beside the main product, which stands on the axis."""
 
     name: Name
-    key: Key = "product"
+    key: Key = PRODUCT_KEY
     body: SkinPart
     bands: Annotated[list[BandPart], Field(max_length=12)] = []
     x_cm: Number = 0.0
@@ -180,7 +181,7 @@ class SubjectPart(Part):
     def value(self, *, main: bool = False) -> Subject:
         return Subject(
             name=self.name, shape=self.shape(), body=self.body.value(), bands=tuple(b.value() for b in self.bands),
-            vessel=self.vessel(), key="product" if main else self.key, x_m=0.0 if main else self.x_cm / 100,
+            vessel=self.vessel(), key=PRODUCT_KEY if main else self.key, x_m=0.0 if main else self.x_cm / 100,
             z_m=0.0 if main else self.z_cm / 100, turn_rad=math.radians(self.turn_deg), lying=self.lying,
             on_riser=self.on_riser,
         )  # fmt: skip

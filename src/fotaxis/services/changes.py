@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fotaxis.core.errors import FormatError
-from fotaxis.core.prediction.plan import RESERVED_KEYS
+from fotaxis.core.keys import RESERVED_KEYS
 from fotaxis.services.pairs import following_pairs
 from fotaxis.services.ports import Document
 

@@ -304,7 +304,7 @@ class ExposureReading:
 
 def read_exposure(plan: Plan) -> ExposureReading:
     """Hold a meter before the label (or the product's middle), facing the camera."""
-    height = _meter_height(plan)
+    height = meter.usual_height_m(plan)
     fault = ""
     try:
         layer_gains(plan)
@@ -316,13 +316,6 @@ def read_exposure(plan: Plan) -> ExposureReading:
         metered_f_number=n, over_stops=over, meter_height_m=height,
         black=room_verdict(room_lux=plan.room_lux * plan.before_lens.transmission, exposure=plan.exposure), fault=fault,
     )  # fmt: skip
-
-
-def _meter_height(plan: Plan) -> float:
-    matte = [b for b in plan.subject.bands if b.skin.reflectance.green > 0.2 and not b.skin.metal and b.face != "top"]
-    profile = plan.subject.profile
-    middle = (matte[0].low_m + matte[0].high_m) / 2 if matte else (profile.foot_m + profile.top_m) / 2
-    return plan.lift_m + middle - profile.foot_m
 
 
 def describe_highlights(highlights: list[Highlight]) -> list[str]:

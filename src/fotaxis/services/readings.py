@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from fotaxis.core.camera.exposure import encode_srgb
+from fotaxis.core.camera.exposure import encode_srgb, stops_from_grey
 from fotaxis.core.camera.scales import stops_name
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
 from fotaxis.core.errors import DomainError
@@ -89,7 +89,7 @@ def relief_words(plan: Plan, subject: Subject) -> dict[str, str]:
 
 def stops_of(level: float) -> float:
     """Stops from middle grey of a linear level, held at what reads as nothing."""
-    return max(math.log2(level / MIDDLE_GREY), DEEPEST_BLACK_STOPS) if level > 0 else DEEPEST_BLACK_STOPS
+    return float(stops_from_grey(np.array(level)))
 
 
 def code_of(level: float) -> int:

@@ -9,11 +9,11 @@ from typing import Any
 
 import numpy as np
 
-from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.view import picture_size
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.errors import FormatError
 from fotaxis.core.placement.edge import EdgePanel, clear_distance_m, edge_panel
+from fotaxis.core.prediction import meter
 from fotaxis.core.prediction.layers import layer_gains
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import Stage, relight_draft, set_stage
@@ -87,15 +87,13 @@ class School:
 def sizes_of(plan: Plan) -> Sizes:
     """What of a plan a start is fitted to."""
     subject, table = plan.subject, plan.table
-    matte = [b for b in subject.bands if b.skin.reflectance.green > 0.2 and b.face != "top"]
-    label = (matte[0].low_m + matte[0].high_m) / 2 - subject.profile.foot_m if matte else subject.height_m / 2
     camera = plan.camera
     return Sizes(
         height=subject.height_m * 100, width=subject.profile.widest_m * 200, lift=plan.lift_m * 100,
         camera_height=camera.place.y_m * 100, camera_distance=camera.place.z_m * 100, camera_side=camera.place.x_m * 100,
         aim_side=camera.aim.x_m * 100, aim_height=camera.aim.y_m * 100, half_field=camera.half_field,
         table_width=table.width_m * 100 if table else 0.0, table_depth=table.depth_m * 100 if table else 0.0,
-        label=(plan.lift_m + label) * 100,
+        label=meter.usual_height_m(plan) * 100,
     )  # fmt: skip
 
 
@@ -338,9 +336,7 @@ def _window(document: Document) -> Document:
 def _powers(plan: Plan, school: School) -> dict[str, float]:
     """The step of each light's power at which its brightest on the product, or in the frame, is what the school wants."""
     full = tuple(at_full_power(light) for light in plan.lights)
-    e = plan.exposure
-    exposure = e if e.flash_in_step else Exposure(shutter_s=e.sync_s, f_number=e.f_number, iso=e.iso, sync_s=e.sync_s)
-    bright = replace(plan, lights=full, exposure=exposure, room_lux=0.0)
+    bright = replace(plan, lights=full, exposure=plan.exposure.in_step(), room_lux=0.0)
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=DRAFT_SIDE)
     stage = set_stage(bright, width=width, height=height)
     layers, gains = relight_draft(stage, bright).pictures, layer_gains(bright)

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from fotaxis.services.changes import Change, applied, fresh_key
 from fotaxis.services.jobs import MOST_NAME, checked_name
-from fotaxis.services.pairs import mirrored, other_side_name
+from fotaxis.services.pairs import LISTS, mirrored, other_side_name
 from fotaxis.services.ports import Database, Document, NotFound, Repository, Shot, ShotCodec, ShotState
 from fotaxis.services.schools import SCHOOL, begun
 from fotaxis.services.starts import usual_readings
@@ -92,11 +92,8 @@ class Shots:
 
     def mirror(self, studio_id: UUID, shot_id: UUID, *, key: str) -> tuple[Opened, str]:
         """Put a light or card's mirror image on the other side, as its pair; returns the new key. Raises NotFound."""
-        with self._database.transaction() as repo:
-            document = self._codec.current(
-                repo.revision(studio_id, shot_id, repo.shot(studio_id, shot_id).revision).document
-            )
-        found = [(name, t) for name in ("lights", "cards") for t in document[name] if t["key"] == key and "place" in t]
+        document = self.open(studio_id, shot_id).document
+        found = [(name, t) for name in LISTS for t in document[name] if t["key"] == key and "place" in t]
         if not found:
             raise NotFound
         list_name, thing = found[0]

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from fotaxis.core.keys import CAMERA_KEY, PRODUCT_KEY
 from fotaxis.core.prediction.plan import Plan
-
-PRODUCT, CAMERA = "product", "camera"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,10 +27,10 @@ def tape_between(plan: Plan, one: str, other: str) -> Tape | None:
     """A tape between two things by their keys, the camera's lens and the product among them; None where one is not there."""
     places = {t.key: (t.stance.place.array(), t.name) for t in (*plan.lights, *plan.cards)}
     for subject in plan.subjects:
-        key = PRODUCT if subject is plan.subject else subject.key
+        key = PRODUCT_KEY if subject is plan.subject else subject.key
         middle = np.array([subject.x_m, plan.ground_m(subject) + subject.height_m / 2, subject.z_m])
         places[key] = (middle, subject.name)
-    places[CAMERA] = (plan.camera.place.array(), "lens")
+    places[CAMERA_KEY] = (plan.camera.place.array(), "lens")
     if one == other or one not in places or other not in places:
         return None
     (a, first), (b, second) = places[one], places[other]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -41,6 +41,10 @@ class Exposure:
     def flash_in_step(self) -> bool:
         """Is the shutter at or below the sync speed, so that flash lights the whole frame?"""
         return self.shutter_s >= self.sync_s * (1 - 1e-6)
+
+    def in_step(self) -> Exposure:
+        """The same with the shutter at sync if it is faster than flash allows."""
+        return self if self.flash_in_step else replace(self, shutter_s=self.sync_s)
 
     def level_per_luminance_time(self) -> float:
         """Linear output level (grey 0.18) per cd s/m2 of scene luminance-time.

@@ -48,7 +48,7 @@ def out_of_reach(plan: Plan) -> dict[str, str]:
     found = {}
     for thing in (*plan.lights, *plan.cards):
         places = _face(thing)
-        if float(np.linalg.norm(thing.stance.place.array())) > FAR_M:
+        if is_far(thing):
             continue
         if places[..., 1].min() < floor - SLACK_M:
             found[thing.key] = "in the floor"
@@ -59,8 +59,13 @@ def out_of_reach(plan: Plan) -> dict[str, str]:
     return found
 
 
-FAR_M = 15.0
+BEYOND_SET_M = 15.0
 USUAL_TABLE_M = 0.75
+
+
+def is_far(thing: Light | Card) -> bool:
+    """Does a thing stand beyond the set: the sun, a window over there, a lamp across the street?"""
+    return float(np.linalg.norm(thing.stance.place.array())) > BEYOND_SET_M
 
 
 def _face(thing: Light | Card) -> Array:

@@ -14,8 +14,6 @@ from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.things import Light
 from fotaxis.core.values import Array, Picture
 
-ROOM_KEY = "room"
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Layers:

@@ -8,8 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from fotaxis.core.camera.exposure import Exposure
-from fotaxis.core.constants import INCIDENT_CONSTANT_FLAT
+from fotaxis.core.camera.exposure import Exposure, incident_f_number
 from fotaxis.core.geometry import facing
 from fotaxis.core.prediction.lighting import DRAFT, lighting
 from fotaxis.core.prediction.plan import Plan
@@ -63,7 +62,8 @@ def chain(plan: Plan, light: Light) -> Chain:
         losses.append(Loss(key=card.key, name=card.finish.name, stops=lost))
     e = plan.exposure
     seen = whole * (e.shutter_s if light.emission.continuous else 1.0)
-    return Chain(losses=tuple(losses), full_lux_s=whole, full_f_number=math.sqrt(seen * e.iso / INCIDENT_CONSTANT_FLAT))
+    full = incident_f_number(exposure_lux_s=seen, iso=e.iso) if seen > 0 else 0.0
+    return Chain(losses=tuple(losses), full_lux_s=whole, full_f_number=full)
 
 
 def weakest(plan: Plan, chains: dict[str, Chain]) -> str:

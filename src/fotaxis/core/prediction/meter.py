@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from fotaxis.core.constants import INCIDENT_CONSTANT_FLAT
+from fotaxis.core.camera.exposure import incident_f_number
 from fotaxis.core.prediction.lighting import fine_lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array
@@ -27,6 +27,14 @@ def front_of_product(plan: Plan, *, height_m: float) -> tuple[Array, Array]:
     return np.array([0.0, height_m, radius + 0.005]), np.array([0.0, 0.0, 1.0])
 
 
+def usual_height_m(plan: Plan) -> float:
+    """Height above the table at which a product is metered: the middle of its first light, matte label, else of itself."""
+    matte = [b for b in plan.subject.bands if b.skin.reflectance.green > 0.2 and not b.skin.metal and b.face != "top"]
+    profile = plan.subject.profile
+    middle = (matte[0].low_m + matte[0].high_m) / 2 if matte else (profile.foot_m + profile.top_m) / 2
+    return plan.lift_m + middle - profile.foot_m
+
+
 def planned_lux_s(plan: Plan, arriving: Array) -> float:
     """Sum over the lights that are on at their powers; continuous light and the room times the shutter."""
     total = plan.room_lux * plan.exposure.shutter_s
@@ -44,6 +52,4 @@ def suggested_f_number(plan: Plan, *, height_m: float) -> float | None:
     """
     place, normal = front_of_product(plan, height_m=height_m)
     light = planned_lux_s(plan, arriving_lux_s(plan, place=place, normal=normal))
-    if light <= 0:
-        return None
-    return float(np.sqrt(light * plan.exposure.iso / INCIDENT_CONSTANT_FLAT))
+    return incident_f_number(exposure_lux_s=light, iso=plan.exposure.iso) if light > 0 else None

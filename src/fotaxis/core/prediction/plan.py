@@ -11,6 +11,7 @@ from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.sensor import Sensor
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError
+from fotaxis.core.keys import RESERVED_KEYS
 from fotaxis.core.optics.material import Medium, Skin
 from fotaxis.core.prediction.subject import Band, Subject
 from fotaxis.core.sources.colour import COLDEST_K, HOTTEST_K
@@ -22,7 +23,6 @@ MAX_THINGS = 24
 MAX_OTHERS = 11
 BARE_LENS = BeforeLens()
 USUAL_SENSOR = Sensor()
-RESERVED_KEYS = ("product", "camera", "room")
 """Keys of what every set has."""
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import REC709_LUMINANCE
+from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, ROOM_KEY, TABLE_KEY
 from fotaxis.core.optics import images, relight
 from fotaxis.core.optics.faces import Movables
 from fotaxis.core.optics.paths import LEAVES, SKINS_PER_SURFACE, VARIANTS, Traced
@@ -18,11 +19,10 @@ from fotaxis.core.prediction.lighting import DRAFT, Lighting, draft_lighting
 from fotaxis.core.prediction.lighting import in_view as view_of
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stage import Stage, draft_shown
-from fotaxis.core.prediction.stillset import PRODUCT_KEY, surface_owners
+from fotaxis.core.prediction.stillset import surface_owners
 from fotaxis.core.prediction.walk import light_at_hits
 from fotaxis.core.values import Array
 
-ROOM, TABLE, RISER, BACKGROUND = "room", "table", "riser", "background"
 SHOWN_FAR_M = 0.6
 """Of a way that leaves the set so much is shown."""
 
@@ -88,7 +88,7 @@ def seen_at(looked: Look, *, x: float, y: float) -> Seen:
         way = _way(looked, paths, chain)
         by = tuple(owner_at(plan, place) for place in way[1:-1])
         hit = int(paths.segment_hit[n])
-        key = faces[face] if face >= 0 else ROOM if hit == LEAVES else owners[int(paths.hits[hit, 9]) // VARIANTS]
+        key = faces[face] if face >= 0 else ROOM_KEY if hit == LEAVES else owners[int(paths.hits[hit, 9]) // VARIANTS]
         by = _once(by[:-1] if face < 0 and by and hit >= 0 and by[-1] == key else by)
         old = found.get((key, by))
         kept = way if old is None or level > old.level else old.way
@@ -168,11 +168,11 @@ def owner_at(plan: Plan, place: Array) -> str:
     """Key of the thing whose surface a place on the way of a ray is."""
     x, y, z = (float(v) for v in place)
     if plan.background and z <= -plan.background.distance_m + ON_TOP_M:
-        return BACKGROUND
+        return BACKGROUND_KEY
     if plan.table and y <= ON_TOP_M:
-        return TABLE
+        return TABLE_KEY
     if plan.riser and y <= plan.riser.height_m + ON_TOP_M and math.hypot(x, z) <= plan.riser.diameter_m / 2 + ON_TOP_M:
-        return RISER
+        return RISER_KEY
     near = min(plan.subjects, key=lambda s: math.hypot(x - s.x_m, z - s.z_m) - s.reach_m)
     return PRODUCT_KEY if near is plan.subject else near.key
 

@@ -11,6 +11,7 @@ from scipy.sparse import csr_matrix
 
 from fotaxis.core.camera.before_lens import BeforeLens
 from fotaxis.core.camera.defocus import Defocus
+from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.optics import relight
 from fotaxis.core.optics.fannodes import FanNodes, calmed, fan_nodes, returns, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import InGrid, LightGrid, Seen, lay_grid, locate, where_seen
@@ -19,7 +20,7 @@ from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.drag import Drag
-from fotaxis.core.prediction.layers import CURVE, ROOM_KEY, Layers
+from fotaxis.core.prediction.layers import CURVE, Layers
 from fotaxis.core.prediction.lighting import Lighting, draft_lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import SUBJECT, still_set

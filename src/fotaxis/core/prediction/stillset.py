@@ -10,6 +10,7 @@ import numpy as np
 from fotaxis.core.geometry import facing, flat, revolution, solids
 from fotaxis.core.geometry.mesh import Ints, Mesh, tree
 from fotaxis.core.geometry.profile import Outline, Profile, refine
+from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, TABLE_KEY
 from fotaxis.core.optics.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.optics.material import AIR, COAT, ENTRY, GLASS_SKIN, INNER, Medium
 from fotaxis.core.optics.still import AROUND, BODY_COLUMNS, MESH, REVOLUTION, ZONED, Still
@@ -18,7 +19,6 @@ from fotaxis.core.prediction.subject import FACES, Box, Can, Sphere, Subject, Tu
 from fotaxis.core.values import Array
 
 SUBJECT = 0
-PRODUCT_KEY = "product"
 NO_PRODUCT = -1.0
 TOUCH_M = 2e-5
 """Gap between a thing and what it stands on, so that their faces do not coincide."""
@@ -165,13 +165,13 @@ def surface_owners(plan: Plan) -> list[str]:
         count = (4 if subject.vessel.liquid and subject.walls().level is not None else 2) if subject.vessel else 1
         bodies += [PRODUCT_KEY if subject is plan.subject else subject.key] * count
     if plan.riser:
-        bodies.append("riser")
+        bodies.append(RISER_KEY)
     if plan.table and plan.table.sweep_m:
-        bodies.append("table")
+        bodies.append(TABLE_KEY)
     elif plan.table:
-        flats += ["table"] * (2 if plan.table.medium else 1)
+        flats += [TABLE_KEY] * (2 if plan.table.medium else 1)
     if plan.background:
-        flats.append("background")
+        flats.append(BACKGROUND_KEY)
     return flats + bodies
 
 

@@ -14,6 +14,7 @@ from fotaxis.core.geometry.mesh import Mesh
 from fotaxis.core.geometry.profile import Outline, Profile, refine
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
+from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.optics.material import Medium, Skin
 from fotaxis.core.values import Array, require_finite, require_positive
 
@@ -165,7 +166,7 @@ class Subject:
     body: Skin
     bands: tuple[Band, ...] = ()
     vessel: Vessel | None = None
-    key: str = "product"
+    key: str = PRODUCT_KEY
     x_m: float = 0.0
     z_m: float = 0.0
     turn_rad: float = 0.0

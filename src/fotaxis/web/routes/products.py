@@ -9,6 +9,7 @@ from fastapi import APIRouter, Form, Query, Request, UploadFile
 from fastapi.responses import Response
 
 from fotaxis.core.errors import FormatError
+from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.formats import mesh_file, profile_csv, profile_svg
 from fotaxis.services.changes import Change
 from fotaxis.services.starts import new_shape
@@ -24,13 +25,13 @@ KEPT_OVER_SHAPES = ("name", "key", "body", "x_cm", "z_cm", "turn_deg", "on_riser
 
 
 def _path(key: str) -> tuple[str, ...]:
-    return ("subject",) if key == product.MAIN else ("others", key)
+    return ("subject",) if key == PRODUCT_KEY else ("others", key)
 
 
 @router.post("/shots/{shot_id}/profile")
 def measure_profile(
     all_: All, here: Here, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
-    height_cm: Annotated[float, Form()] = 0.0, key: Key = product.MAIN, file: UploadFile | None = None,
+    height_cm: Annotated[float, Form()] = 0.0, key: Key = PRODUCT_KEY, file: UploadFile | None = None,
 ) -> Response:  # fmt: skip
     """Replace the outline from typed pairs, a CSV file, or an SVG path scaled to the product's height."""
     data = file.file.read(profile_svg.MAX_BYTES + 1) if file and file.filename else b""
@@ -53,7 +54,7 @@ def measure_profile(
 
 @router.post("/shots/{shot_id}/shape")
 def change_shape(
-    all_: All, here: Here, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = product.MAIN
+    all_: All, here: Here, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = PRODUCT_KEY
 ) -> Response:
     """Give a product another shape; its name, place and body stay, its zones go (they belonged to the old shape)."""
     document = all_.shots.open(here.user.studio_id, shot_id).document
@@ -64,7 +65,7 @@ def change_shape(
 @router.post("/shots/{shot_id}/model")
 def import_model(
     all_: All, here: Here, shot_id: UUID, file: UploadFile, unit: Annotated[str, Form(max_length=10)] = "",
-    key: Key = product.MAIN,
+    key: Key = PRODUCT_KEY,
 ) -> Response:  # fmt: skip
     """Take a product's shape from a glTF, OBJ or STL file."""
     document = all_.shots.open(here.user.studio_id, shot_id).document
@@ -84,7 +85,7 @@ def _replace(
 
 @router.get("/shots/{shot_id}/product")
 def product_form(
-    request: Request, all_: All, here: Here, shot_id: UUID, key: Annotated[str, Query(max_length=60)] = product.MAIN
+    request: Request, all_: All, here: Here, shot_id: UUID, key: Annotated[str, Query(max_length=60)] = PRODUCT_KEY
 ) -> Response:
     opened = all_.shots.open(here.user.studio_id, shot_id)
     form = product.product_form_model(opened.document, all_.codec.plan(opened.document), key)

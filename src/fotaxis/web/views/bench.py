@@ -22,7 +22,8 @@ from fotaxis.core.camera.scales import (
     shutter_name,
     stops_name,
 )
-from fotaxis.core.prediction.layers import ROOM_KEY, light_gain, room_gain
+from fotaxis.core.keys import ROOM_KEY
+from fotaxis.core.prediction.layers import light_gain, room_gain
 from fotaxis.core.prediction.plan import Plan, Table
 from fotaxis.core.sources.power import power_name
 from fotaxis.formats.shot_lens import ALL_SHARP
@@ -143,10 +144,7 @@ def _power_warning(stops: float, lowest: int) -> str:
 
 def without_fault(plan: Plan) -> Plan:
     """The plan with the shutter at sync if it is faster than flash allows."""
-    e = plan.exposure
-    if e.flash_in_step:
-        return plan
-    return dataclasses.replace(plan, exposure=dataclasses.replace(e, shutter_s=e.sync_s))
+    return dataclasses.replace(plan, exposure=plan.exposure.in_step())
 
 
 def _exposure(plan: Plan) -> dict[str, Any]:

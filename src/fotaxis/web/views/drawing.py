@@ -12,13 +12,15 @@ from markupsafe import escape
 from fotaxis.core.camera.view import Camera
 from fotaxis.core.geometry import facing, solids
 from fotaxis.core.geometry.profile import Profile, refine
+from fotaxis.core.keys import CAMERA_KEY, PRODUCT_KEY
+from fotaxis.core.prediction.collisions import is_far
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Box, Modelled, Subject, Tube, mesh_of
 from fotaxis.core.sources.finishes import Finish
 from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 from fotaxis.core.values import Array, Point
 from fotaxis.services.sheet import measured
-from fotaxis.services.tape import PRODUCT, Tape
+from fotaxis.services.tape import Tape
 from fotaxis.web.views.paper import (
     CM,
     Drawing,
@@ -31,12 +33,9 @@ from fotaxis.web.views.paper import (
     draw_ruler,
     draw_text,
     face_corners,
-    is_far,
 )
 
 HANDLE_PX = 26.0
-CAMERA_KEY = "camera"
-"""No light, card or product may have this key: it is the camera's in the drawings."""
 
 
 def _number(index: int, thing: Thing, plan: Plan) -> str:
@@ -46,7 +45,7 @@ def _number(index: int, thing: Thing, plan: Plan) -> str:
 def _subject_group(plan: Plan, subject: Subject, *, selected: str, view: str) -> str:
     """The opening of a product's group: what stands beside the main product can be grabbed."""
     if subject is plan.subject:
-        return f'<g class="product-group" data-key="{PRODUCT}">'
+        return f'<g class="product-group" data-key="{PRODUCT_KEY}">'
     where = f"{abs(subject.x_m) * 100:.1f} cm {'right' if subject.x_m >= 0 else 'left'}, "
     where += f"{abs(subject.z_m) * 100:.1f} cm {'in front' if subject.z_m >= 0 else 'behind'}"
     chosen = subject.key == selected

@@ -6,6 +6,7 @@ from typing import Any
 
 from fotaxis.core.camera.scales import f_number_with_tenths
 from fotaxis.core.frames.readings import LineValue, NamedReading, SpotValue
+from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.prediction.losses import Chain, chain, weakest
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.services.readings import level_words, line_words, reading_words, sides_words
@@ -48,7 +49,7 @@ def _reading(plan: Plan, reading: NamedReading, value: SpotValue | LineValue | N
     if isinstance(value, LineValue):
         short, words = line_words(value)
         return {**told, "short": short, "words": words, "at": value.rows[:, :2].tolist(), "shares": []}
-    keys = ("room", *(light.key for light in plan.lights))
+    keys = (ROOM_KEY, *(light.key for light in plan.lights))
     shares = [
         {"key": key, "percent": f"{100 * share:.0f} %"}
         for key, share in sorted(zip(keys, value.shares, strict=True), key=lambda pair: -pair[1])

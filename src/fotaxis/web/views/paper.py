@@ -9,6 +9,7 @@ import numpy as np
 from markupsafe import escape
 
 from fotaxis.core.geometry import facing
+from fotaxis.core.prediction.collisions import is_far
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
 
@@ -16,8 +17,6 @@ Thing = Panel | Lamp | Card
 
 LEAST_HALF_CM = 45.0
 CM, INCH, CM_PER_INCH = "cm", "in", 2.54
-FAR_M = 15.0
-"""What stands farther away is drawn as an arrow at the edge of the paper."""
 MARGIN = 1.18
 
 
@@ -113,12 +112,6 @@ class Drawing:
 def in_unit(cm: float, unit: str) -> str:
     """A length in centimetres as a tape of a unit reads it: tenths of a centimetre, or quarters of an inch as decimals."""
     return f"{round(cm / CM_PER_INCH * 4) / 4:.2f}" if unit == INCH else f"{cm:.1f}"
-
-
-def is_far(thing: Thing) -> bool:
-    """Does a thing stand so far away that a drawing of the set cannot show it in its place?"""
-    p = thing.stance.place
-    return math.hypot(p.x_m, p.y_m, p.z_m) > FAR_M
 
 
 def face_corners(thing: Thing) -> np.ndarray:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fotaxis.core.errors import FormatError
+from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.optics.catalogue import GLASSES, LIQUIDS, SKINS
 from fotaxis.core.optics.material import Skin
 from fotaxis.core.optics.relief import KINDS
@@ -15,7 +16,6 @@ from fotaxis.services.materials import groups
 from fotaxis.services.ports import Document
 from fotaxis.services.readings import relief_words
 
-MAIN = "product"
 SHAPES = {"turned": "Turned (outline)", "can": "Can", "box": "Box", "ball": "Ball", "tube": "Tube", "model": "Model file"}
 
 
@@ -34,19 +34,19 @@ class ProductForm:
 def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     """Raises FormatError when there is no such product."""
     subject = find(document, key)
-    chosen = plan.subject if key == MAIN else next(s for s in plan.others if s.key == key)
+    chosen = plan.subject if key == PRODUCT_KEY else next(s for s in plan.others if s.key == key)
     outline = ""
     if subject["kind"] == "turned":
         outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])
     return ProductForm(
-        key=key, path="subject" if key == MAIN else f"others.{key}", subject=subject, others=document.get("others", []),
+        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, others=document.get("others", []),
         outline=outline, reliefs=relief_words(plan, chosen),
     )  # fmt: skip
 
 
 def find(document: Document, key: str) -> dict[str, Any]:
     """A product's part of a document by its key. Raises FormatError when there is none."""
-    if key == MAIN:
+    if key == PRODUCT_KEY:
         return dict(document["subject"])
     for other in document.get("others", []):
         if other["key"] == key:

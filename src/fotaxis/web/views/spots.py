@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from contourpy import contour_generator
 
+from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, ROOM_KEY, TABLE_KEY
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.spot import Part, Seen
 from fotaxis.services.readings import level_words
@@ -25,14 +26,14 @@ def names_of(plan: Plan) -> dict[str, str]:
     names = {row.key: f"{row.number} {row.name}" for row in rows(plan)}
     names |= {other.key: other.name for other in plan.others}
     return names | {
-        "product": plan.subject.name, "table": "table", "riser": "riser", "background": "background", "room": "dark room",
+        PRODUCT_KEY: plan.subject.name, TABLE_KEY: "table", RISER_KEY: "riser", BACKGROUND_KEY: "background", ROOM_KEY: "dark room",
     }  # fmt: skip
 
 
 def spot(plan: Plan, seen: Seen) -> dict[str, Any]:
     """What a spot shows, for the page: words, keys, and ways in centimetres (x right, y up, z to the camera)."""
     names = names_of(plan)
-    clear = {s.key if s is not plan.subject else "product" for s in plan.subjects if s.vessel}
+    clear = {s.key if s is not plan.subject else PRODUCT_KEY for s in plan.subjects if s.vessel}
     parts = seen.parts[:MOST_PARTS]
     return {
         "here": ", ".join(name for name in (names.get(seen.here, "nothing"), seen.zone) if name),

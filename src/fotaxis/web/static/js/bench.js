@@ -1,20 +1,19 @@
 // The bench: keeps the state the server gave, asks for changes, and lets drawings, lights and frame follow it.
-import { getPacked, post, Problem, getJson } from "./api.js";
+import { post, Problem, getJson } from "./api.js";
 import { Adding } from "./adding.js";
-import { Live } from "./live.js";
-import { Mixer } from "./mixer.js";
 import { Drawings } from "./drawings.js";
 import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
 import { bindFields, fillFields, showParts, unitOf } from "./fields.js";
 import { bindKeys } from "./keys.js";
+import { Picture } from "./picture.js";
 import { Powers } from "./powers.js";
 import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
 import { Readings } from "./readings.js";
 import { States } from "./states.js";
 import { TapeRow } from "./tape.js";
-import { drawTrace } from "./trace.js";
+import "./tabs.js";
 
 const $ = (id) => document.getElementById(id);
 
@@ -28,13 +27,9 @@ export class Bench {
     this.unit = localStorage.getItem("fotaxis-unit") === "in" ? "in" : "cm";
     document.body.dataset.unit = this.unit;
     this.product = new ProductForm(this);
-    this.alone = "";
-    this.black = false;
     this.working = Promise.resolve();
     this.pending = 0;
-    this.mixer = new Mixer($("frame"));
-    this.line = null;
-    this.layersKey = "";
+    this.picture = new Picture(this);
     this.drawings = new Drawings(this, $("floor"), $("side"));
     this.lights = new Lights(this, $("lights"), $("light-template"));
     this.powers = new Powers(this);
@@ -44,23 +39,16 @@ export class Bench {
     this.adding = new Adding(this, $("adding"));
     this.probe = new Probe(this, $("frame"), $("spot"));
     this.frameLine = new FrameLine(this, $("frame-over"), $("frame"));
-    this.live = new Live(this.addresses.live, {
-      onPicture: (answer) => this.followed(answer),
-      onProblem: (text) => this.note(text),
-      onState: (number) => this.elsewhere(number),
-      onOpen: () => { if (this.opened) this.refresh(); this.opened = true; },
-    });
+    this.picture.begin();
     bindFields(this, document);
     bindKeys(this);
     this.bindButtons();
-    this.size();
-    new ResizeObserver(() => this.size()).observe($("frame-box"));
     addEventListener("resize", () => this.refresh());
     this.showUnit();
     this.show();
     this.refresh(); // the drawings in this window's size
     this.readings.ask();
-    this.fetchLayers();
+    this.picture.fetch();
   }
 
   // ---- the state
@@ -105,7 +93,7 @@ export class Bench {
     this.note(error.message);
     this.show();
     this.refresh();
-    this.mix();
+    this.picture.mix();
   }
 
   adopt(state) {
@@ -117,10 +105,10 @@ export class Bench {
       this.note(state.note ?? "");
       this.show();
     }
-    if (state.layersKey !== this.layersKey) this.fetchLayers();
+    if (state.layersKey !== this.picture.layersKey) this.picture.fetch();
     else {
-      this.mix();
-      this.reread();
+      this.picture.mix();
+      this.picture.reread();
     }
     this.readings.ask();
     this.compare.changed();
@@ -167,7 +155,7 @@ export class Bench {
   }
 
   // Something is moved or set here that the server does not know yet: its state would undo it on the screen.
-  holds() { return this.dragging || this.nudged || this.powers.held; }
+  holds() { return this.picture.dragging || this.nudged || this.powers.held; }
 
   async refresh() {
     clearTimeout(this.refreshing);
@@ -190,132 +178,6 @@ export class Bench {
     this.tape.show();
     this.readings.histogram();
     this.refresh();
-  }
-
-  // ---- the picture
-
-  size() {
-    const box = $("frame-box"), { crop_width: w, crop_height: h } = this.document.camera;
-    const scale = Math.min(box.clientWidth / w, box.clientHeight / h);
-    for (const part of [$("frame"), $("frame-over")]) {
-      part.style.width = `${Math.floor(w * scale)}px`;
-      part.style.height = `${Math.floor(h * scale)}px`;
-    }
-    $("frame-over").removeAttribute("hidden");
-    this.frameLine.show(this.document.reading_line);
-    this.readings.drawMarks();
-    if (this.line) this.trace();
-  }
-
-  side() {
-    const { clientWidth, clientHeight } = $("frame");
-    return Math.max(200, Math.min(1200, Math.max(clientWidth, clientHeight)));
-  }
-
-  gains() {
-    const gains = new Map();
-    gains.set(this.state.roomKey, this.alone && !this.black ? 0 : this.state.roomGain);
-    for (const light of this.state.lights) {
-      const lit = this.black ? light.continuous && light.on : this.alone ? light.key === this.alone : light.on;
-      gains.set(light.key, lit && !this.state.exposure.fault ? light.gain * 2 ** light.power : 0);
-    }
-    return gains;
-  }
-
-  gainOf(light) { return light.gain * 2 ** light.power; }
-
-  mix() {
-    this.mixer.mix(this.gains());
-    this.tones();
-    this.trace();
-    this.lights.pictures(this.mixer);
-    this.readings.histogram();
-  }
-
-  tones() {
-    const tones = this.mixer.tones();
-    const black = tones && this.mixer.blackPoint ? `0: ${tones.black} · 1–8: ${tones.nearly} · ` : "";
-    $("tones").textContent = tones ? `${black}darkest ${tones.darkest} · clipped ${tones.clipped}` : "";
-  }
-
-  trace() {
-    if (!this.line) return;
-    const gains = this.gains();
-    const keys = [this.state.roomKey, ...this.state.lights.map((light) => light.key)];
-    if (this.line.perLayer && this.line.perLayer.length !== keys.length) return;
-    drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)), this.state.exposure.floorStops);
-  }
-
-  async fetchLayers() {
-    const wanted = this.state.layersKey;
-    if (this.fetching === wanted) return;
-    this.callOff();
-    this.fetching = wanted;
-    const caller = this.caller = new AbortController();
-    delete document.body.dataset.settled;
-    if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], alone: this.alone, black: this.black, view: this.view() }, { first: true });
-    try {
-      const packed = await getPacked(`${this.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
-      if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
-      this.layersKey = packed.header.layers_key;
-      this.mixer.load(packed);
-      this.line = packed.header.line;
-      this.size();
-      this.mix();
-      this.readings.ask();
-      document.body.dataset.settled = this.layersKey;
-    } catch (error) {
-      if (!caller.signal.aborted) this.failed(error);
-    } finally {
-      if (this.caller === caller) this.fetching = "";
-      if (!this.fetching && !this.dragging && this.state.layersKey !== this.layersKey && wanted !== this.state.layersKey) this.fetchLayers();
-    }
-  }
-
-  // The server need not go on with a picture that is out of date.
-  callOff() {
-    this.caller?.abort();
-    this.fetching = "";
-  }
-
-  // While something is dragged: ask for the picture with these changes, newest wins.
-  preview(changes, about) {
-    if (!this.dragging) {
-      this.dragging = true;
-      this.probe.hide();
-      this.probe.outline("");
-      this.callOff();
-      delete document.body.dataset.settled;
-    }
-    this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.view() }, about);
-  }
-
-  settled() {
-    this.dragging = false;
-    this.live.forget();
-    if (this.pending === 0 && this.state.layersKey !== this.layersKey) this.fetchLayers();
-  }
-
-  followed({ header, bitmap, about }) {
-    this.line = header.line;
-    if (!bitmap) {
-      this.trace();
-      return;
-    }
-    // Glass takes seconds at its best: until then, the quick picture.
-    if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) return;
-    const canvas = $("frame");
-    canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
-    bitmap.close();
-    this.trace(); // measures itself, so before the drawings make the page's layout stale
-    if (about?.first) return;
-    this.drawings.show(header);
-    dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
-  }
-
-  // The words under the trace belong to the powers: ask again without touching the picture.
-  reread() {
-    if (!this.dragging) this.live.ask({ revision: this.state.revision, changes: [], read: true });
   }
 
   // ---- lights
@@ -354,34 +216,12 @@ export class Bench {
     unitOf(document);
   }
 
-  toggleBlackPoint() {
-    this.mixer.blackPoint = !this.mixer.blackPoint;
-    $("black-point").setAttribute("aria-pressed", String(this.mixer.blackPoint));
-    this.mixer.paint();
-    this.tones();
-  }
-
   async clientLink() {
     const { address, count } = await post(this.addresses["view-links"], {});
     $("link-address").value = address;
     $("link-count").textContent = count > 1 ? `${count} links of this shot are open.` : "This is the only open link of this shot.";
     $("link-dialog").showModal();
     $("link-address").select();
-  }
-
-  blackFrame() {
-    this.black = !this.black;
-    $("black-button").setAttribute("aria-pressed", String(this.black));
-    this.mix();
-    this.lights.show(this.state);
-    $("frame-note").textContent = this.black ? `Black frame: ${this.state.exposure.black} Press B to switch the flashes on again.` : "";
-    $("frame-note").hidden = !this.black;
-  }
-
-  toggleZebra() {
-    this.mixer.zebra = !this.mixer.zebra;
-    $("zebra").setAttribute("aria-pressed", String(this.mixer.zebra));
-    this.mixer.paint();
   }
 
   // ---- nudging by keys: previewed at once, kept when the keys rest
@@ -401,12 +241,12 @@ export class Bench {
     }
     if (!this.nudged) return;
     const wish = [...this.nudged.values()];
-    this.preview(wish, { moved: performance.now() });
+    this.picture.preview(wish, { moved: performance.now() });
     fillFields($("tape"), this.document);
     clearTimeout(this.nudgeTimer);
     this.nudgeTimer = setTimeout(() => {
       this.nudged = null;
-      this.settled();
+      this.picture.settled();
       this.commit(wish, label);
     }, 300);
   }
@@ -428,7 +268,6 @@ export class Bench {
     $("keys-button").onclick = () => $("keys").showModal();
     $("add-button").onclick = () => this.adding.open();
     $("tape-button").onclick = () => this.drawings.measuring(!document.body.classList.contains("measuring"));
-    $("black-point").onclick = () => this.toggleBlackPoint();
     $("unit-switch").onclick = () => this.switchUnit();
     $("view-link").onclick = () => this.clientLink();
     $("end-links").onclick = async () => {
@@ -436,8 +275,6 @@ export class Bench {
       $("link-dialog").close();
       this.note("All links of this shot lead nowhere now.");
     };
-    $("zebra").onclick = () => this.toggleZebra();
-    $("black-button").onclick = () => this.blackFrame();
     $("work").addEventListener("fotaxis:tab", (event) => {
       if (event.detail.tab === "product") this.product.load();
       if (event.detail.tab === "set") this.refresh();
@@ -452,26 +289,5 @@ export class Bench {
 
   redo() { return this.enqueue(() => post(this.addresses.redo, { ...this.view(), fit: null })); }
 }
-
-// Which part of the set the right-hand side shows.
-document.addEventListener("alpine:initialized", () => window.Alpine.stopObservingMutations()); // nothing of Alpine's comes later
-document.addEventListener("alpine:init", () => {
-  window.Alpine.data("tabs", () => ({
-    tab: "set",
-    show(tab) {
-      this.tab = tab;
-      this.$dispatch("fotaxis:tab", { tab });
-    },
-    step(by) {
-      const all = [...this.$root.querySelectorAll("[role=tab]")];
-      const next = all[(all.findIndex((one) => one.dataset.tab === this.tab) + by + all.length) % all.length];
-      this.show(next.dataset.tab);
-      next.focus();
-    },
-    chosen(tab) { return String(this.tab === tab); },
-    focusable(tab) { return this.tab === tab ? 0 : -1; },
-    away(tab) { return this.tab !== tab; },
-  }));
-});
 
 new Bench();

@@ -213,7 +213,7 @@ export class Drawings {
     grip.changes = grip.changes.filter(Boolean);
     if (!grip.moved && Math.hypot(da, db) * Number(grip.svg.scale) < 2) return;
     grip.moved = true;
-    this.bench.preview(grip.changes, { moved: event.timeStamp });
+    this.bench.picture.preview(grip.changes, { moved: event.timeStamp });
   }
 
   // The size of a face from how far the pointer is from its middle, both ends alike.
@@ -237,10 +237,10 @@ export class Drawings {
       bench.select(grip.key);
       return;
     }
-    bench.settled();
+    bench.picture.settled();
     if (cancelled) {
       bench.refresh();
-      bench.mix();
+      bench.picture.mix();
       return;
     }
     const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized" }[grip.handle] ?? "Moved";

@@ -35,7 +35,7 @@ export class FrameLine {
   follow(line) {
     this.bench.document.reading_line = line;
     this.show(line);
-    this.bench.live.ask({ revision: this.bench.state.revision, changes: [{ path: ["reading_line"], value: line }], read: true });
+    this.bench.picture.read([{ path: ["reading_line"], value: line }]);
   }
 
   keep(line) {

@@ -38,7 +38,7 @@ export class Lights {
     }
     if (lights.length) this.box.replaceChildren(...this.cards.values());
     else this.box.replaceChildren(Object.assign(document.createElement("p"), { className: "empty", textContent: "The lights will stand here in the order you build them, each with the picture it makes alone." }));
-    if (this.bench.mixer.ready) this.pictures(this.bench.mixer);
+    if (this.bench.picture.mixer.ready) this.pictures(this.bench.picture.mixer);
   }
 
   update(light) {
@@ -52,7 +52,7 @@ export class Lights {
     on.textContent = light.on ? "On" : "Off";
     on.setAttribute("aria-pressed", String(light.on));
     on.setAttribute("aria-label", `${light.name} ${light.on ? "on" : "off"}`);
-    alone.setAttribute("aria-pressed", String(this.bench.alone === light.key));
+    alone.setAttribute("aria-pressed", String(this.bench.picture.alone === light.key));
     alone.setAttribute("aria-label", `${light.name} alone`);
     const rail = card.querySelector(".rail");
     rail.max = light.notches.length - 1;
@@ -69,7 +69,7 @@ export class Lights {
     card.querySelector("canvas").setAttribute("aria-label", `${light.name} alone`);
     card.querySelector(".group").textContent = light.group;
     card.dataset.group = light.group;
-    if (this.bench.mixer.ready) this.bench.mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));
+    if (this.bench.picture.mixer.ready) this.bench.picture.mixer.small(card.querySelector("canvas"), light.key, this.bench.picture.gainOf(light));
   }
 
   // A light is carried to another place of the build order by its name.
@@ -146,7 +146,7 @@ export class Lights {
     this.timer = setTimeout(() => {
       for (const light of this.bench.state.lights) {
         const card = this.cards.get(light.key);
-        if (card) mixer.small(card.querySelector("canvas"), light.key, this.bench.gainOf(light));
+        if (card) mixer.small(card.querySelector("canvas"), light.key, this.bench.picture.gainOf(light));
       }
     }, 20);
   }

@@ -19,7 +19,7 @@ export class Powers {
     const began = performance.now();
     const light = this.bench.light(key);
     light.power = stops;
-    this.bench.mix();
+    this.bench.picture.mix();
     this.bench.lights.update(light);
     dispatchEvent(new CustomEvent("fotaxis:mixed", { detail: { took: performance.now() - began } }));
     clearTimeout(this.timer);
@@ -46,27 +46,27 @@ export class Powers {
     const light = this.bench.light(key);
     if (!light) return;
     light.on = !light.on;
-    this.bench.mix();
+    this.bench.picture.mix();
     this.bench.lights.update(light);
     this.bench.commit([{ path: ["lights", key, "on"], value: light.on }], `${light.name} ${light.on ? "on" : "off"}`);
   }
 
   solo(key) {
-    this.bench.alone = this.bench.alone === key ? "" : key;
+    this.bench.picture.alone = this.bench.picture.alone === key ? "" : key;
     $("walk").setAttribute("aria-pressed", "false");
-    this.bench.mix();
+    this.bench.picture.mix();
     this.bench.lights.show(this.bench.state);
   }
 
   // Each light alone, in build order, then all together again.
   walk() {
     const keys = this.bench.state.lights.map(({ key }) => key);
-    const next = keys[keys.indexOf(this.bench.alone) + 1] ?? "";
-    this.solo(next || this.bench.alone);
-    $("walk").setAttribute("aria-pressed", String(Boolean(this.bench.alone)));
-    if (this.bench.alone) {
-      this.bench.select(this.bench.alone);
-      this.bench.note(`${this.bench.light(this.bench.alone).name} alone. W: the next one.`);
+    const next = keys[keys.indexOf(this.bench.picture.alone) + 1] ?? "";
+    this.solo(next || this.bench.picture.alone);
+    $("walk").setAttribute("aria-pressed", String(Boolean(this.bench.picture.alone)));
+    if (this.bench.picture.alone) {
+      this.bench.select(this.bench.picture.alone);
+      this.bench.note(`${this.bench.light(this.bench.picture.alone).name} alone. W: the next one.`);
     } else this.bench.note("");
   }
 
@@ -75,7 +75,7 @@ export class Powers {
   switchGroup(name) {
     const lights = this.group(name), on = !lights.some((light) => light.on);
     for (const light of lights) light.on = on;
-    this.bench.mix();
+    this.bench.picture.mix();
     this.bench.lights.show(this.bench.state);
     this.bench.commit(lights.map(({ key }) => ({ path: ["lights", key, "on"], value: on })), `${name} ${on ? "on" : "off"}`);
   }
@@ -92,7 +92,7 @@ export class Powers {
       return;
     }
     lights.forEach((light, i) => { light.power = next[i]; this.bench.lights.update(light); });
-    this.bench.mix();
+    this.bench.picture.mix();
     this.bench.commit(lights.map((light, i) => ({ path: ["lights", light.key, "power_stops"], value: next[i] })), `Power of ${name}`);
   }
 }

@@ -28,7 +28,7 @@ export class Probe {
   }
 
   point(event) {
-    if (this.bench.dragging || this.bench.compare?.mode) return;
+    if (this.bench.picture.dragging || this.bench.compare?.mode) return;
     this.at = this.place(event);
     this.ask();
   }
@@ -38,10 +38,8 @@ export class Probe {
     this.asking = true;
     const { x, y } = this.at;
     this.at = null;
-    const { alone, black, addresses } = this.bench;
     try {
-      const within = (value) => Math.max(0, Math.min(1, value)).toFixed(4);
-      const seen = await getJson(`${addresses.spot}?x=${within(x)}&y=${within(y)}&alone=${encodeURIComponent(alone)}&black=${black}`);
+      const seen = await this.bench.picture.spot({ x, y });
       if (!this.gone) this.show(seen, x, y);
     } catch {
       this.hide();
@@ -86,7 +84,7 @@ export class Probe {
       this.bench.readings.put(at);
       return;
     }
-    const seen = await getJson(`${this.bench.addresses.spot}?x=${at.x.toFixed(4)}&y=${at.y.toFixed(4)}`);
+    const seen = await this.bench.picture.spot(at);
     const part = seen.parts.find(({ key }) => this.bench.thing(key));
     if (part) this.bench.select(part.key);
   }
@@ -100,7 +98,7 @@ export class Probe {
   async outline(key) {
     this.wanted = key;
     const group = $("image-outlines");
-    if (!key || this.bench.dragging) {
+    if (!key || this.bench.picture.dragging) {
       group.replaceChildren();
       return;
     }

@@ -106,16 +106,16 @@ export class Readings {
     const number = this.all.filter(({ key }) => key.startsWith("spot")).length + 1;
     let key = `spot-${number}`;
     while (this.all.some((one) => one.key === key)) key = `${key}-b`;
-    const { on } = await getJson(`${this.bench.addresses.spot}?x=${x.toFixed(4)}&y=${y.toFixed(4)}&attach=true`);
+    const { on } = await this.bench.picture.spot({ x, y }, true);
     const value = on ? { kind: "spot", key, name: `Spot ${number}`, ...on } : { kind: "frame", key, name: `Spot ${number}`, x, y };
     this.bench.commit([{ kind: "add", path: ["readings"], value }], "Added a reading");
   }
 
   // 64 columns of output values; heights by their square root, so that small areas show.
   histogram() {
-    const { mixer } = this.bench;
+    const { mixer } = this.bench.picture;
     if (!mixer.ready || $("panel-readings").hidden) return;
-    const key = this.bench.alone || (this.bench.light(this.bench.selected) ? this.bench.selected : "");
+    const key = this.bench.picture.alone || (this.bench.light(this.bench.selected) ? this.bench.selected : "");
     const light = key && this.bench.light(key);
     $("histogram-one").textContent = light ? `${light.number} ${light.name} by itself` : "the light that is alone or selected";
     const draw = (counts) => {
@@ -124,7 +124,7 @@ export class Readings {
       return `M0 96${[...counts].map((n, i) => `V${(96 - (90 * Math.sqrt(n)) / most).toFixed(1)}H${(i + 1) * 8}`).join("")}V96Z`;
     };
     $("histogram").querySelector(".whole").setAttribute("d", draw(mixer.histogram()));
-    $("histogram").querySelector(".one").setAttribute("d", light ? draw(mixer.histogram(key, this.bench.gainOf(light))) : "");
+    $("histogram").querySelector(".one").setAttribute("d", light ? draw(mixer.histogram(key, this.bench.picture.gainOf(light))) : "");
   }
 }
 

@@ -100,7 +100,7 @@ export class States {
     if (!mode) return;
     const picture = $("compare-picture");
     const kind = mode === "difference" ? "difference" : "picture";
-    const address = `${this.bench.addresses.states}/${this.other}/${kind}.png?side=${Math.round(this.bench.side())}${kind === "difference" ? `&to=${this.bench.state.revision}` : ""}`;
+    const address = `${this.bench.addresses.states}/${this.other}/${kind}.png?side=${Math.round(this.bench.picture.side())}${kind === "difference" ? `&to=${this.bench.state.revision}` : ""}`;
     if (picture.getAttribute("src") !== address) {
       $("compare-note").textContent = "Computing the other state…";
       picture.src = address;

@@ -1,0 +1,192 @@
+// The picture: fine layers mixed here, quick pictures while something is dragged, and what stands beside them.
+import { getJson, getPacked } from "./api.js";
+import { Live } from "./live.js";
+import { Mixer } from "./mixer.js";
+import { drawTrace } from "./trace.js";
+
+const $ = (id) => document.getElementById(id);
+
+export class Picture {
+  constructor(bench) {
+    this.bench = bench;
+    this.alone = "";
+    this.black = false;
+    this.mixer = new Mixer($("frame"));
+    this.line = null;
+    this.layersKey = "";
+    $("zebra").onclick = () => this.toggleMark("zebra");
+    $("black-point").onclick = () => this.toggleMark("blackPoint");
+    $("black-button").onclick = () => this.blackFrame();
+  }
+
+  get state() { return this.bench.state; }
+
+  // Once the rest of the bench stands: the line to the server, and the first picture.
+  begin() {
+    let opened = false;
+    this.live = new Live(this.bench.addresses.live, {
+      onPicture: (answer) => this.followed(answer),
+      onProblem: (text) => this.bench.note(text),
+      onState: (number) => this.bench.elsewhere(number),
+      onOpen: () => { if (opened) this.bench.refresh(); opened = true; },
+    });
+    this.size();
+    new ResizeObserver(() => this.size()).observe($("frame-box"));
+  }
+
+  size() {
+    const box = $("frame-box"), { crop_width: w, crop_height: h } = this.bench.document.camera;
+    const scale = Math.min(box.clientWidth / w, box.clientHeight / h);
+    for (const part of [$("frame"), $("frame-over")]) {
+      part.style.width = `${Math.floor(w * scale)}px`;
+      part.style.height = `${Math.floor(h * scale)}px`;
+    }
+    $("frame-over").removeAttribute("hidden");
+    this.bench.frameLine.show(this.bench.document.reading_line);
+    this.bench.readings.drawMarks();
+    if (this.line) this.trace();
+  }
+
+  side() {
+    const { clientWidth, clientHeight } = $("frame");
+    return Math.max(200, Math.min(1200, Math.max(clientWidth, clientHeight)));
+  }
+
+  gains() {
+    const gains = new Map();
+    gains.set(this.state.roomKey, this.alone && !this.black ? 0 : this.state.roomGain);
+    for (const light of this.state.lights) {
+      const lit = this.black ? light.continuous && light.on : this.alone ? light.key === this.alone : light.on;
+      gains.set(light.key, lit && !this.state.exposure.fault ? light.gain * 2 ** light.power : 0);
+    }
+    return gains;
+  }
+
+  gainOf(light) { return light.gain * 2 ** light.power; }
+
+  mix() {
+    this.mixer.mix(this.gains());
+    this.tones();
+    this.trace();
+    this.bench.lights.pictures(this.mixer);
+    this.bench.readings.histogram();
+  }
+
+  tones() {
+    const tones = this.mixer.tones();
+    const black = tones && this.mixer.blackPoint ? `0: ${tones.black} · 1–8: ${tones.nearly} · ` : "";
+    $("tones").textContent = tones ? `${black}darkest ${tones.darkest} · clipped ${tones.clipped}` : "";
+  }
+
+  trace() {
+    if (!this.line) return;
+    const gains = this.gains();
+    const keys = [this.state.roomKey, ...this.state.lights.map((light) => light.key)];
+    if (this.line.perLayer && this.line.perLayer.length !== keys.length) return;
+    drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)), this.state.exposure.floorStops);
+  }
+
+  async fetch() {
+    const wanted = this.state.layersKey;
+    if (this.fetching === wanted) return;
+    this.callOff();
+    this.fetching = wanted;
+    const caller = this.caller = new AbortController();
+    delete document.body.dataset.settled;
+    if (!this.dragging) this.ask([], { first: true });
+    try {
+      const packed = await getPacked(`${this.bench.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
+      if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
+      this.layersKey = packed.header.layers_key;
+      this.mixer.load(packed);
+      this.line = packed.header.line;
+      this.size();
+      this.mix();
+      this.bench.readings.ask();
+      document.body.dataset.settled = this.layersKey;
+    } catch (error) {
+      if (!caller.signal.aborted) this.bench.failed(error);
+    } finally {
+      if (this.caller === caller) this.fetching = "";
+      if (!this.fetching && !this.dragging && this.state.layersKey !== this.layersKey && wanted !== this.state.layersKey) this.fetch();
+    }
+  }
+
+  // The server need not go on with a picture that is out of date.
+  callOff() {
+    this.caller?.abort();
+    this.fetching = "";
+  }
+
+  // While something is dragged: ask for the picture with these changes, newest wins.
+  preview(changes, about) {
+    if (!this.dragging) {
+      this.dragging = true;
+      this.bench.probe.hide();
+      this.bench.probe.outline("");
+      this.callOff();
+      delete document.body.dataset.settled;
+    }
+    this.ask(changes, about);
+  }
+
+  settled() {
+    this.dragging = false;
+    this.live.forget();
+    if (this.bench.pending === 0 && this.state.layersKey !== this.layersKey) this.fetch();
+  }
+
+  followed({ header, bitmap, about }) {
+    this.line = header.line;
+    if (!bitmap) {
+      this.trace();
+      return;
+    }
+    // Glass takes seconds at its best: until then, the quick picture.
+    if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) return;
+    const canvas = $("frame");
+    canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+    bitmap.close();
+    this.trace(); // measures itself, so before the drawings make the page's layout stale
+    if (about?.first) return;
+    this.bench.drawings.show(header);
+    dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
+  }
+
+  // A quick picture of the shot with some changes on top.
+  ask(changes, about) {
+    this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.bench.view() }, about);
+  }
+
+  // What the reading line reads, without touching the picture.
+  read(changes) { this.live.ask({ revision: this.state.revision, changes, read: true }); }
+
+  // The words under the trace belong to the powers.
+  reread() {
+    if (!this.dragging) this.read([]);
+  }
+
+  // What is seen at a place of the frame as it is shown now; attach: told where that lies on the product, too.
+  spot({ x, y }, attach = false) {
+    const within = (value) => Math.max(0, Math.min(1, value)).toFixed(4);
+    const asked = new URLSearchParams({ x: within(x), y: within(y), alone: this.alone, black: this.black, attach });
+    return getJson(`${this.bench.addresses.spot}?${asked}`);
+  }
+
+  blackFrame() {
+    this.black = !this.black;
+    $("black-button").setAttribute("aria-pressed", String(this.black));
+    this.mix();
+    this.bench.lights.show(this.state);
+    $("frame-note").textContent = this.black ? `Black frame: ${this.state.exposure.black} Press B to switch the flashes on again.` : "";
+    $("frame-note").hidden = !this.black;
+  }
+
+  // Marks the mixer paints over the picture: zebra where it is clipped, dots where black is not quite black.
+  toggleMark(mark) {
+    this.mixer[mark] = !this.mixer[mark];
+    $({ zebra: "zebra", blackPoint: "black-point" }[mark]).setAttribute("aria-pressed", String(this.mixer[mark]));
+    this.mixer.paint();
+    this.tones();
+  }
+}
