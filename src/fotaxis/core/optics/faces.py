@@ -10,6 +10,9 @@ from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
 
+TURNS = 144
+"""So many sets of directions of a lobe, one for each sample of a face."""
+
 BEAM_STEPS = 256
 """A beam is tabulated over sqrt(1 - cos of the angle off its axis), 0..1: fine near the axis."""
 
@@ -40,7 +43,11 @@ class Movables(NamedTuple):
     samples (k, most, 3)       places of equal share, u and v -1..1, and the luminance there relative to the face's middle
     shown (k, 2, lights, cells, 3)   luminance by diffuse reflection and transmission, front and back, filled by light_faces
     sampled (k, 2, most, lights, 3)  the same at its samples, for what it lights, filled likewise (see shown.sample_shown)
-    rays (2,) int64            directions of a lobe, from a sample of a sheet and where it is seen
+    rays (3,) int64            directions of a lobe, from a sample of a sheet and where it is seen; samples of a light that are looked
+                               at from a sample of a sheet
+    ways (w, 145, most, 3), ways_of (k, 2) int64   those directions as cosine to the lobe's middle and the part of the sine along two
+                               axes square to it: 144 sets for samples, the last where it is seen; row of the straight and the
+                               mirrored lobe of a face
     open (k, k, cells)         share of face j's light that reaches a cell of face k, for faces with a lobe, filled likewise
     """
 
@@ -62,6 +69,8 @@ class Movables(NamedTuple):
     sampled: Array
     open: Array
     rays: Ints
+    ways: Array
+    ways_of: Ints
 
 
 @leaf
@@ -185,6 +194,22 @@ def way_to_sample(
     dx, dy, dz = x - px, y - py, z - pz
     d = math.sqrt(dx * dx + dy * dy + dz * dz)
     return dx / d, dy / d, dz / d, d, -(flats[k, 9] * dx + flats[k, 10] * dy + flats[k, 11] * dz) / d
+
+
+@leaf
+def below_horizon(flats: Array, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float) -> bool:
+    """Does all of face k lie behind the plane of a place with this normal? Never says yes wrongly."""
+    cx, cy, cz = flats[k, 0] - px, flats[k, 1] - py, flats[k, 2] - pz
+    along = cx * nx + cy * ny + cz * nz
+    if along >= 0.0:
+        return False
+    w, h = flats[k, 12], flats[k, 13]
+    if flats[k, 14] == BALL:
+        # The disc that covers it, see way_to_sample, is at most so much wider from twice its radius on.
+        return cx * cx + cy * cy + cz * cz > 4.0 * w * w and along + 1.16 * w <= 0.0
+    across = abs(flats[k, 3] * nx + flats[k, 4] * ny + flats[k, 5] * nz)
+    up = abs(flats[k, 6] * nx + flats[k, 7] * ny + flats[k, 8] * nz)
+    return along + w * across + h * up <= 0.0
 
 
 @leaf

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.kernel import kernel
-from fotaxis.core.optics.faces import GLOSS_TIGHT, MIRROR_TIGHT, Movables
-from fotaxis.core.optics.shading import by_mirror, from_face, gives
+from fotaxis.core.optics.faces import GLOSS_TIGHT, HAS_LOBE, MIRROR_TIGHT, Movables, place_on
+from fotaxis.core.optics.shading import by_mirror, from_face, gives, reaches
 from fotaxis.core.optics.shadows import heights_between, may_stand_between, plan_reach
 from fotaxis.core.optics.still import Ints, Still
+from fotaxis.core.values import Array
 
 
 class Before(NamedTuple):
@@ -25,6 +27,87 @@ class Before(NamedTuple):
     stale: NDArray[np.bool_]
     light: NDArray[np.float32]
     lasts: NDArray[np.bool_]
+
+
+class Shone(NamedTuple):
+    """What places on cards and sheets got from every light in the picture before, all lights as one, and what of them they see.
+
+    moved, stale: as in Before. light (nodes, 2, faces, 3): front and back; lasts (nodes, faces); open (nodes, faces) and
+    open_lasts (nodes, faces): Movables.open at the node.
+    """
+
+    moved: Ints
+    stale: NDArray[np.bool_]
+    light: Array
+    lasts: NDArray[np.bool_]
+    open: Array
+    open_lasts: NDArray[np.bool_]
+
+
+@kernel
+def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shone, begin: int, end: int, out: Array) -> None:
+    flats = things.flats
+    corners = np.empty((4, 3))
+    passed = np.empty(4)
+    scratch = np.empty((1, 3))
+    one = np.empty((1, 3))
+    got = np.empty((2, 3))
+    found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
+    for node in range(begin, end):
+        k, cell = int(nodes[node, 0]), int(nodes[node, 3])
+        x, y, z = place_on(flats, k, nodes[node, 1], nodes[node, 2])
+        lobes = things.lobes[k, HAS_LOBE] > 0.0
+        mirrors = things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
+        stays = True
+        for m in shone.moved:
+            stays = stays and m != k
+        got[:] = 0.0
+        for j in range(things.light.shape[0]):
+            by_way = things.light[j] < 0 and things.lobes[j, GLOSS_TIGHT] >= MIRROR_TIGHT
+            lights = gives(things, j, True, False)
+            looks = lobes and j != k and (mirrors or lights)
+            if not (by_way or lights or looks):
+                continue
+            clear = stays
+            wide = plan_reach(flats, j)
+            low, high = heights_between(flats, j, y)
+            for m in shone.moved:
+                clear = clear and m != j and not may_stand_between(flats, m, j, x, y, z, wide, low, high)
+            if looks:
+                if not (clear and shone.open_lasts[node, j]):
+                    shone.open[node, j] = reaches(still, things, j, x, y, z, found, passed)
+                    shone.open_lasts[node, j] = clear
+                things.open[k, j, cell] = shone.open[node, j]
+            if not (by_way or lights):
+                continue
+            if by_way or not (clear and shone.lasts[node, j] and not shone.stale[j]):
+                for side in range(2):
+                    turn = 1.0 - 2.0 * side
+                    nx, ny, nz = turn * flats[k, 9], turn * flats[k, 10], turn * flats[k, 11]
+                    one[:] = 0.0
+                    if by_way:
+                        by_mirror(
+                            still, things, 1, j, x, y, z, nx, ny, nz, 0.0, 1.0, True, False, found, passed, scratch, one
+                        )
+                    else:
+                        from_face(still, things, 1, j, x, y, z, nx, ny, nz, 0.0, 1.0, found, corners, passed, scratch, one)
+                    for c in range(3):
+                        shone.light[node, side, j, c] = one[0, c]
+                shone.lasts[node, j] = clear
+            for side in range(2):
+                for c in range(3):
+                    got[side, c] += shone.light[node, side, j, c]
+        for c in range(3):
+            a, b = things.albedo[k, c] / math.pi, things.through[k, c] / math.pi
+            out[node, 0, 0, c] = a * got[0, c] + b * got[1, c]
+            out[node, 1, 0, c] = a * got[1, c] + b * got[0, c]
+
+
+def light_faces_again(
+    still: Still, movables: Movables, nodes: Array, shone: Shone, begin: int, end: int, out: Array
+) -> None:
+    """As light_faces by the lights alone, all as one, taking from `shone` what cannot have changed, and keeping the rest there."""
+    _light_faces_again(still, movables, nodes, shone, begin, end, out)
 
 
 @kernel

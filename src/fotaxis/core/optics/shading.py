@@ -21,6 +21,7 @@ from fotaxis.core.optics.faces import (
     STRAIGHT,
     Movables,
     beam,
+    below_horizon,
     face_area,
     place_on,
     way_to_sample,
@@ -89,6 +90,8 @@ def from_face(
             if not is_card or toward >= -OFFSET:
                 return
             side = 1
+    if below_horizon(flats, k, px, py, pz, nx, ny, nz):
+        return
     n, m = suspects(flats, still.bounds, k, px, py, pz, found)
     is_rectangle = flats[k, 14] == RECTANGLE
     if m == 0 and not is_card and is_rectangle and shape[k, 0] == 0.0 and shape[k, 2] == 0.0 and coat <= 0.0:
@@ -238,13 +241,14 @@ def _light_faces(
                 out[node, 0, i, c] = a * front[i, c] + b * back[i, c]
                 out[node, 1, i, c] = a * back[i, c] + b * front[i, c]
         if things.lobes[k, HAS_LOBE] > 0.0 and not bounced:
+            mirrors = things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
             for j in range(things.light.shape[0]):
-                if j != k:
-                    things.open[k, j, cell] = _reaches(still, things, j, x, y, z, found, passed)
+                if j != k and (mirrors or gives(things, j, True, False)):
+                    things.open[k, j, cell] = reaches(still, things, j, x, y, z, found, passed)
 
 
 @leaf
-def _reaches(still: Still, things: Movables, j: int, x: float, y: float, z: float, found: Ints, passed: Array) -> float:
+def reaches(still: Still, things: Movables, j: int, x: float, y: float, z: float, found: Ints, passed: Array) -> float:
     """Share of the samples of face j that a place sees, dimmed ones in part."""
     n, m = suspects(things.flats, still.bounds, j, x, y, z, found)
     if m == 0:

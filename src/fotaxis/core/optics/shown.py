@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from fotaxis.core.geometry.flat import BALL, hit_flat
+from fotaxis.core.geometry.flat import BALL, hit_flat, may_hit
 from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.faces import (
     GLOSS,
@@ -15,6 +15,7 @@ from fotaxis.core.optics.faces import (
     MIRROR_TIGHT,
     STRAIGHT,
     STRAIGHT_TIGHT,
+    TURNS,
     Movables,
     aside,
     beam,
@@ -25,6 +26,9 @@ from fotaxis.core.optics.faces import (
 )
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
+
+COUNTS = 16.0
+"""What is weaker than e to minus this of a lobe's peak is not looked at."""
 
 MANY = 144
 """Samples of a light looked at where a sheet is seen; from one of a sheet's many samples as many as there are rays."""
@@ -39,6 +43,25 @@ def lobe(tight: float, cosine: float) -> float:
     Adds up to 1 over the sphere.   Source: von Mises-Fisher distribution, Fisher 1953.
     """
     return tight / (2.0 * math.pi * (1.0 - math.exp(-2.0 * tight))) * math.exp(tight * (cosine - 1.0))
+
+
+@leaf
+def _beyond_lobe(flats: Array, j: int, x: float, y: float, z: float, ax: float, ay: float, az: float, narrow: float) -> bool:
+    """Does face j lie wholly behind a place, or so far off a lobe's axis that it counts for less than 1e-7 of its peak?
+
+    narrow: 1 - the cosine at which it does. By the ball around the face, so that a light costs no more than a few products.
+    """
+    cx, cy, cz = flats[j, 0] - x, flats[j, 1] - y, flats[j, 2] - z
+    if flats[j, 14] != BALL and cx * flats[j, 9] + cy * flats[j, 10] + cz * flats[j, 11] >= 0.0:
+        return True
+    far2 = cx * cx + cy * cy + cz * cz
+    w, h = flats[j, 12], flats[j, 13]
+    ball2 = w * w + h * h
+    if far2 <= 4.0 * ball2 or narrow >= 2.0:
+        return False
+    far, ball = math.sqrt(far2), math.sqrt(ball2)
+    along = cx * ax + cy * ay + cz * az + ball
+    return along < (1.0 - narrow) * (far - ball if along > 0.0 else far + ball)
 
 
 @leaf
@@ -94,22 +117,13 @@ def add_sampled(sampled: Array, k: int, side: int, sample: int, weight: float, f
 
 
 @leaf
-def _around(x: float, y: float, z: float, tight: float, part: float, turn: float) -> tuple[float, float, float]:
-    """A unit direction of a lobe around a unit direction: `part` 0..1 of the lobe lies nearer to it, `turn` radians about it."""
-    c = 1.0 + math.log(part + (1.0 - part) * math.exp(-2.0 * tight)) / tight
-    s = math.sqrt(max(0.0, 1.0 - c * c))
-    ax, ay, az = aside(x, y, z, s * math.cos(turn), s * math.sin(turn))
-    return c * x + ax, c * y + ay, c * z + az
-
-
-@leaf
 def _nearest_face(
     things: Movables, k: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
 ) -> tuple[int, float, float, float]:
     """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none."""
     best, found, u, v = math.inf, -1, 0.0, 0.0
     for j in range(things.light.shape[0]):
-        if j == k or things.veil[j, 1] > 0.0:
+        if j == k or things.veil[j, 1] > 0.0 or not may_hit(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best):
             continue
         t, a, b = hit_flat(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
         if t < best:
@@ -144,10 +158,11 @@ def _lobe_of_lights(
     """
     flats, light, lobes, parts = things.flats, things.light, things.lobes, things.parts
     tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+    peak, narrow = lobe(tight, 1.0), COUNTS / tight
     n0, n1, n2 = flats[k, 9], flats[k, 10], flats[k, 11]
     side = ax * n0 + ay * n1 + az * n2
     for j in range(light.shape[0]):
-        if light[j] < 0 or j == k:
+        if light[j] < 0 or j == k or _beyond_lobe(flats, j, x, y, z, ax, ay, az, narrow):
             continue
         clear = things.open[k, j, near]
         if clear <= 0.0:
@@ -158,7 +173,7 @@ def _lobe_of_lights(
             wx, wy, wz, d, leaves = way_to_sample(flats, things.samples, j, s, x, y, z)
             if leaves <= 0.0 or (wx * n0 + wy * n1 + wz * n2) * side <= 0.0:
                 continue
-            spread = lobe(tight, wx * ax + wy * ay + wz * az)
+            spread = peak * math.exp(tight * (wx * ax + wy * ay + wz * az - 1.0))
             part = weight * clear * spread / (rays * spread + used * d * d / (leaves * area))
             part *= (
                 beam(things, j, things.samples[j, s, 0], things.samples[j, s, 1], -wx, -wy, -wz) * things.samples[j, s, 2]
@@ -208,7 +223,7 @@ def add_lobes(
     into = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
     near, _, _, _, _, _ = cell_at(things.cells, k, u, v)
     rays = things.rays[1 if finely else 0]
-    most = MANY if finely else rays
+    most = MANY if finely else things.rays[2]
     for kind in (STRAIGHT, GLOSS):
         tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
         if tight <= 0.0:
@@ -221,8 +236,12 @@ def add_lobes(
             continue
         _lobe_of_lights(things, k, kind, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
         side = ax * flats[k, 9] + ay * flats[k, 10] + az * flats[k, 11]
+        peak = lobe(tight, 1.0)
+        way, row = things.ways_of[k, 0 if kind == STRAIGHT else 1], TURNS if finely else turn % TURNS
         for i in range(rays):
-            wx, wy, wz = _around(ax, ay, az, tight, (i + 0.5) / rays, 2.399963 * i + 1.618034 * turn)
+            c = things.ways[way, row, i, 0]
+            wx, wy, wz = aside(ax, ay, az, things.ways[way, row, i, 1], things.ways[way, row, i, 2])
+            wx, wy, wz = wx + c * ax, wy + c * ay, wz + c * az
             if (wx * flats[k, 9] + wy * flats[k, 10] + wz * flats[k, 11]) * side <= 0.0:
                 continue
             j, d, a, b = _nearest_face(things, k, x, y, z, wx, wy, wz)
@@ -235,7 +254,7 @@ def add_lobes(
                 if leaves <= 0.0:
                     continue
                 _, _, used = _looked_at(parts, j, most, turn)
-                spread = lobe(tight, wx * ax + wy * ay + wz * az)
+                spread = peak * math.exp(tight * (c - 1.0))
                 part = weight * spread / (rays * spread + used * d * d / (leaves * face_area(flats, j, x, y, z)))
                 part *= beam(things, j, a, b, -wx, -wy, -wz) * face_profile(things.shape, j, a, b)
                 _add_light(things, k, kind, j, part, factor, out)

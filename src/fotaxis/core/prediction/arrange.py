@@ -10,9 +10,18 @@ import numpy as np
 
 from fotaxis.core.geometry import facing, flat
 from fotaxis.core.geometry.profile import Profile
-from fotaxis.core.optics.faces import BEAM_STEPS, HAS_LOBE, LOBE_COLUMNS, MIRROR_TIGHT, Movables
+from fotaxis.core.optics.faces import (
+    BEAM_STEPS,
+    GLOSS_TIGHT,
+    HAS_LOBE,
+    LOBE_COLUMNS,
+    MIRROR_TIGHT,
+    STRAIGHT_TIGHT,
+    TURNS,
+    Movables,
+)
 from fotaxis.core.optics.shading import LEAST_BOUNCE
-from fotaxis.core.optics.still import Still
+from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
 from fotaxis.core.prediction.parts import door_rows, places_of, strips_of
 from fotaxis.core.prediction.plan import Plan
@@ -66,7 +75,7 @@ def movable_set(
     cells: int = 34,
     card_cells: int | None = None,
     sheet: tuple[int, int, int] = (34, 24, 55),
-    rays: tuple[int, int] = (3, 21),
+    rays: tuple[int, int, int] = (3, 21, 3),
 ) -> Movables:
     """Lights, cards, sheets and nets of a plan as kernel arrays.
 
@@ -103,6 +112,8 @@ def movable_set(
     def column(name: str, width: int) -> Array:
         return np.array([getattr(face, name) for face in made], np.float64).reshape(-1, width)
 
+    lobes = column("lobes", LOBE_COLUMNS)
+    ways, ways_of = _ways(tuple(map(tuple, lobes[:, [STRAIGHT_TIGHT, GLOSS_TIGHT]])), rays)
     return Movables(
         flats=np.concatenate([column("row", flat.COLUMNS), still.flats]),
         light=np.array([face.light for face in made], np.int64),
@@ -115,7 +126,7 @@ def movable_set(
         ).reshape(-1, 2),
         albedo=column("albedo", 3),
         through=column("through", 3),
-        lobes=column("lobes", LOBE_COLUMNS),
+        lobes=lobes,
         veil=column("veil", 3),
         parts=np.array([len(face.samples) for face in made], np.int64),
         cells=np.array([face.cells for face in made], np.int64).reshape(-1, 2),
@@ -123,8 +134,35 @@ def movable_set(
         shown=np.zeros((faces, 2, len(plan.lights), most_cells, 3)),
         sampled=np.zeros((faces, 2, most, len(plan.lights), 3)),
         rays=np.array(rays, np.int64),
+        ways=ways,
+        ways_of=ways_of,
         open=np.ones((faces, faces, most_cells if any(face.lobes[HAS_LOBE] for face in made) else 1)),
     )
+
+
+@lru_cache(maxsize=64)
+def _ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, int, int]) -> tuple[Array, Ints]:
+    """Movables.ways and ways_of of faces whose straight and mirrored lobes are so tight (0 for none).
+
+    Drawn from the lobe by its inverse, so that every direction stands for the same share of it; which set is used with which
+    sample is as even in both measures as can be.   Source: R2 sequence, from the plastic number; Fisher 1953.
+    """
+    kinds = sorted({value for face in tight for value in face if 0 < value < MIRROR_TIGHT}) or [1.0]
+    ways = np.zeros((len(kinds), TURNS + 1, max(rays[:2]), 3))
+    for which, value in enumerate(kinds):
+        for sets, number in ((np.arange(TURNS), rays[0]), (np.array([TURNS]), rays[1])):
+            turn, ray = np.where(sets == TURNS, 0, sets)[:, None], np.arange(number)
+            part = (ray + (0.5 + turn / PLASTIC) % 1) / number
+            cosine = 1 + np.log(part + (1 - part) * np.exp(-2 * value)) / value
+            sine = np.sqrt(np.maximum(0, 1 - cosine**2))
+            about = GOLDEN_ANGLE * ray + 2 * np.pi * turn / PLASTIC**2
+            ways[which, sets, :number] = np.stack([cosine, sine * np.cos(about), sine * np.sin(about)], axis=-1)
+    row = {value: which for which, value in enumerate(kinds)}
+    return ways, np.array([[row.get(value, 0) for value in face] for face in tight], np.int64).reshape(-1, 2)
+
+
+PLASTIC = 1.324717957244746
+GOLDEN_ANGLE = math.pi * (3 - math.sqrt(5))
 
 
 def face_keys(plan: Plan) -> list[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -42,15 +43,15 @@ class Detail:
     sheet: tuple[int, int, int]
     table: tuple[int, int]
     bounces: int
-    rays: tuple[int, int]
+    rays: tuple[int, int, int]
 
 
-DRAFT = Detail(light=13, behind_frost=13, card=6, sheet=(21, 20, 34), table=(5, 12), bounces=1, rays=(3, 6))
-DRAFT_OF_FEW = replace(DRAFT, sheet=(21, 40, 34))
+DRAFT = Detail(light=13, behind_frost=13, card=6, sheet=(21, 20, 21), table=(5, 12), bounces=1, rays=(2, 6, 6))
+DRAFT_OF_FEW = replace(DRAFT, sheet=(21, 40, 21))
 """For a draft with few things, whose sheets can be cut finer in the same time."""
 
 FEW = 6
-FINE = Detail(light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55))
+FINE = Detail(light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55, 8))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,18 +105,23 @@ def patterned(plan: Plan) -> NDArray[np.bool_]:
     )
 
 
-def lighting(plan: Plan, still: Still, detail: Detail, *, gains: Array | None = None) -> Lighting:
-    """Arrange what lights a plan, and light its cards and table.
+def lighting(plan: Plan, still: Still, detail: Detail) -> Lighting:
+    """Arrange what lights a plan, every light at full power, and light its cards and table."""
+    return lit_by(plan, still, arranged(plan, still, detail), detail, lights=len(plan.lights))
 
-    gains (lights,): all lights are one, each times its gain; None keeps them apart, at full power.
-    """
+
+def arranged(plan: Plan, still: Still, detail: Detail) -> Movables:
+    """What lights a plan, in its place; what cards and sheets show is still to be filled."""
     frosted = any(card.finish.straight > 0 and card.finish.spread_rad < WEAK_RAD for card in plan.cards)
     samples = detail.behind_frost if frosted else detail.light
-    movables = movable_set(plan, still, cells=samples, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
-    lights = len(plan.lights)
-    if gains is not None:
-        movables, lights = as_one_light(movables, gains), 1  # one even where there is none: the kernels read its row
-    _light_faces(still, movables, lights, detail.bounces)
+    return movable_set(plan, still, cells=samples, card_cells=detail.card, sheet=detail.sheet, rays=detail.rays)
+
+
+def lit_by(
+    plan: Plan, still: Still, movables: Movables, detail: Detail, *, lights: int, light_faces: LightFaces | None = None
+) -> Lighting:
+    """Light the cards and the table of a plan. light_faces: what else than the kernel itself may light the cells of cards."""
+    _light_faces(still, movables, lights, detail.bounces, light_faces or _by_kernel(still, movables, lights))
     table = table_top(plan, rings=detail.table[0], around=detail.table[1], lights=lights)
     lit = Lighting(still=still, movables=movables, in_view=in_view(plan, movables), table=table, lights=lights)
     if table is not None:
@@ -123,27 +129,50 @@ def lighting(plan: Plan, still: Still, detail: Detail, *, gains: Array | None = 
     return lit
 
 
+def draft_detail(plan: Plan) -> Detail:
+    """Into how many parts things are cut while something is dragged."""
+    return DRAFT_OF_FEW if len(plan.lights) + len(plan.cards) <= FEW else DRAFT
+
+
+def mixed_movables(plan: Plan, still: Still, detail: Detail, gains: Array) -> Movables:
+    """As arranged, all lights as one, each times its gain; gains (lights,)."""
+    return as_one_light(arranged(plan, still, detail), gains)
+
+
 def draft_lighting(plan: Plan, still: Still, *, gains: Array | None = None) -> Lighting:
-    """The lighting of a picture while something is dragged; gains: see lighting."""
-    few = len(plan.lights) + len(plan.cards) <= FEW
-    return lighting(plan, still, DRAFT_OF_FEW if few else DRAFT, gains=gains)
+    """The lighting of a picture while something is dragged; gains: all lights are one, each times its gain."""
+    detail = draft_detail(plan)
+    if gains is None:
+        return lighting(plan, still, detail)
+    return lit_by(plan, still, mixed_movables(plan, still, detail, gains), detail, lights=1)
 
 
-def _light_faces(still: Still, movables: Movables, lights: int, bounces: int) -> None:
+LightFaces = Callable[[Array], Array]
+"""What places on cards (n, 4) show by the lights alone, (n, 2, lights, 3), see shading.light_faces; fills Movables.open."""
+
+
+def _by_kernel(still: Still, movables: Movables, lights: int, *, bounced: bool = False) -> LightFaces:
+    def light(nodes: Array) -> Array:
+        out = np.zeros((len(nodes), 2, lights, 3))
+        in_bands(
+            lambda a, b: shading.light_faces(still, movables, lights, nodes, bounced=bounced, begin=a, end=b, out=out),
+            len(nodes), least=LEAST_BAND,
+        )  # fmt: skip
+        return out
+
+    return light
+
+
+def _light_faces(still: Still, movables: Movables, lights: int, bounces: int, first: LightFaces) -> None:
     """Light cards and sheets by the lights, then, where there are several, again and again by each other."""
     gives = movables.albedo.sum(axis=1) + movables.through.sum(axis=1) + movables.lobes[:, HAS_LOBE]
     throw = [int(k) for k in np.flatnonzero((movables.light < 0) & (gives > 0))]
     if not lights or not throw:
         return
 
-    def lit(lattices: list[tuple[int, int]], bounced: bool) -> list[Array]:
+    def lit(lattices: list[tuple[int, int]], light: LightFaces) -> list[Array]:
         """What every face shows on a lattice of (columns, rows), (2, lights, rows, columns, 3) each."""
-        nodes = np.concatenate([_nodes(k, *cut) for k, cut in zip(throw, lattices, strict=True)])
-        out = np.zeros((len(nodes), 2, lights, 3))
-        in_bands(
-            lambda a, b: shading.light_faces(still, movables, lights, nodes, bounced=bounced, begin=a, end=b, out=out),
-            len(nodes), least=LEAST_BAND,
-        )  # fmt: skip
+        out = light(np.concatenate([_nodes(k, *cut) for k, cut in zip(throw, lattices, strict=True)]))
         ends = np.cumsum([columns * rows for columns, rows in lattices])[:-1]
         return [
             part.reshape(rows, columns, 2, lights, 3).transpose(2, 3, 0, 1, 4)
@@ -151,12 +180,12 @@ def _light_faces(still: Still, movables: Movables, lights: int, bounces: int) ->
         ]
 
     cells = [(int(movables.cells[k, 0]), int(movables.cells[k, 1])) for k in throw]
-    direct = lit(cells, bounced=False)
+    direct = lit(cells, first)
     _keep(movables, throw, direct)
     # What cards and sheets throw at each other changes slowly over them: fewer places do.
     coarse = [(max(2, -(-columns // COARSER)), max(2, -(-rows // COARSER))) for columns, rows in cells]
     for _ in range(bounces if len(throw) > 1 else 0):
-        again = lit(coarse, bounced=True)
+        again = lit(coarse, _by_kernel(still, movables, lights, bounced=True))
         _keep(movables, throw, [one + _spread_out(two, cut) for one, two, cut in zip(direct, again, cells, strict=True)])
 
 

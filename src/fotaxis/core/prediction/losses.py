@@ -17,7 +17,7 @@ from fotaxis.core.sources.colour import stops_lost
 from fotaxis.core.sources.things import Card, Lamp, Light, at_full_power
 from fotaxis.core.values import Array
 
-FINELY = replace(DRAFT, light=55, behind_frost=89, sheet=(55, 40, 55), rays=(8, 21))
+FINELY = replace(DRAFT, light=55, behind_frost=89, sheet=(55, 40, 55), rays=(8, 21, 8))
 """Detail of the meter's reading behind one light and what stands before it."""
 
 

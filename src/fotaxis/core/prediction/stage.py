@@ -21,7 +21,7 @@ from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import CURVE, Layers
-from fotaxis.core.prediction.lighting import Lighting, draft_lighting
+from fotaxis.core.prediction.lighting import Lighting, draft_detail, draft_lighting, lit_by, mixed_movables
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import SUBJECT, still_set
 from fotaxis.core.prediction.through_lens import (
@@ -258,11 +258,9 @@ def follow(
     gains (1 + lights,): factor of every layer; pixels (n,): row * width + column of each; drag: what is kept between pictures.
     Returns (height, width, 3) uint8 and (n, 3) float32. Light adds up: all lights are one from the beginning.
     """
-    lit = draft_lighting(plan, stage.still, gains=gains[1:])
     draft = stage.draft(plan)
     room = float(gains[0])
-    if drag:
-        drag.goes_on(stage.traced, stage.draft_spread, draft.grid, lit.movables)
+    lit = _draft_lit(stage, plan, gains[1:], draft, drag)
     nodes = _draft_nodes(stage, draft, lit, drag)
     light = room * nodes[:, 0] + nodes[:, 1]
     in_view, traced = lit.in_view, stage.seen(plan)
@@ -272,6 +270,18 @@ def follow(
         lambda a, b: relight.paint(lit.movables, in_view, met, traced, light, draft.at, room, a, b, levels), len(levels)
     )
     return _through_lens(stage, plan, lit, levels, room, pixels)
+
+
+def _draft_lit(stage: Stage, plan: Plan, gains: Array, draft: Draft, drag: Drag | None) -> Lighting:
+    """The lighting of a picture that follows the hand, from what its drag has kept."""
+    if drag is None:
+        return draft_lighting(plan, stage.still, gains=gains)
+    detail = draft_detail(plan)
+    movables = mixed_movables(plan, stage.still, detail, gains)
+    drag.goes_on(stage.traced, stage.draft_spread, draft.grid, movables)
+    return lit_by(
+        plan, stage.still, movables, detail, lights=1, light_faces=lambda nodes: drag.light_faces(stage.still, nodes)
+    )
 
 
 def _through_lens(
