@@ -43,8 +43,8 @@ class Movables(NamedTuple):
     samples (k, most, 3)       places of equal share, u and v -1..1, and the luminance there relative to the face's middle
     shown (k, 2, lights, cells, 3)   luminance by diffuse reflection and transmission, front and back, filled by light_faces
     sampled (k, 2, most, lights, 3)  the same at its samples, for what it lights, filled likewise (see shown.sample_shown)
-    rays (3,) int64            directions of a lobe, from a sample of a sheet and where it is seen; samples of a light that are looked
-                               at from a sample of a sheet
+    rays (4,) int64            directions of a lobe, from a sample of a sheet and where it is seen; about how many samples of a light
+                               are looked at, likewise (through a sheet; in a shiny card as many as directions)
     ways (w, 145, most, 3), ways_of (k, 2) int64   those directions as cosine to the lobe's middle and the part of the sine along two
                                axes square to it: 144 sets for samples, the last where it is seen; row of the straight and the
                                mirrored lobe of a face

@@ -27,8 +27,11 @@ from fotaxis.core.optics.faces import (
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array
 
-COUNTS = 16.0
-"""What is weaker than e to minus this of a lobe's peak is not looked at."""
+COUNTS = 12.0
+"""What is weaker than e to minus this of a lobe's peak, 17 stops under it, is not looked at."""
+
+MANY_FACES = 62
+ALL = -1
 
 MANY = 144
 """Samples of a light looked at where a sheet is seen; from one of a sheet's many samples as many as there are rays."""
@@ -46,22 +49,32 @@ def lobe(tight: float, cosine: float) -> float:
 
 
 @leaf
-def _beyond_lobe(flats: Array, j: int, x: float, y: float, z: float, ax: float, ay: float, az: float, narrow: float) -> bool:
-    """Does face j lie wholly behind a place, or so far off a lobe's axis that it counts for less than 1e-7 of its peak?
+def _in_lobe(things: Movables, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float) -> int:
+    """Which faces reach into a lobe of face k around a direction, where it counts: bit j for face j, beyond the 62nd all do.
 
-    narrow: 1 - the cosine at which it does. By the ball around the face, so that a light costs no more than a few products.
+    By the ball around each, so that a face costs no more than a few products; k itself and nets never count.
     """
-    cx, cy, cz = flats[j, 0] - x, flats[j, 1] - y, flats[j, 2] - z
-    if flats[j, 14] != BALL and cx * flats[j, 9] + cy * flats[j, 10] + cz * flats[j, 11] >= 0.0:
-        return True
-    far2 = cx * cx + cy * cy + cz * cz
-    w, h = flats[j, 12], flats[j, 13]
-    ball2 = w * w + h * h
-    if far2 <= 4.0 * ball2 or narrow >= 2.0:
-        return False
-    far, ball = math.sqrt(far2), math.sqrt(ball2)
-    along = cx * ax + cy * ay + cz * az + ball
-    return along < (1.0 - narrow) * (far - ball if along > 0.0 else far + ball)
+    flats = things.flats
+    narrow = 1.0 - COUNTS / tight
+    found = 0
+    for j in range(min(things.light.shape[0], MANY_FACES)):
+        if j == k or things.veil[j, 1] > 0.0:
+            continue
+        cx, cy, cz = flats[j, 0] - x, flats[j, 1] - y, flats[j, 2] - z
+        far2 = cx * cx + cy * cy + cz * cz
+        ball2 = flats[j, 12] * flats[j, 12] + flats[j, 13] * flats[j, 13]
+        if far2 > 4.0 * ball2:
+            far, ball = math.sqrt(far2), math.sqrt(ball2)
+            along = cx * ax + cy * ay + cz * az + ball
+            if along < narrow * (far - ball if (along > 0.0) == (narrow > 0.0) else far + ball):
+                continue
+        found |= 1 << j
+    return found
+
+
+@inlined
+def _is_in(faces: int, j: int) -> bool:
+    return j >= MANY_FACES or (faces >> j) & 1 > 0
 
 
 @leaf
@@ -118,12 +131,17 @@ def add_sampled(sampled: Array, k: int, side: int, sample: int, weight: float, f
 
 @leaf
 def _nearest_face(
-    things: Movables, k: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
+    things: Movables, k: int, among: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
 ) -> tuple[int, float, float, float]:
-    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none."""
+    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none. among: see _in_lobe."""
     best, found, u, v = math.inf, -1, 0.0, 0.0
     for j in range(things.light.shape[0]):
-        if j == k or things.veil[j, 1] > 0.0 or not may_hit(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best):
+        if (
+            not _is_in(among, j)
+            or j == k
+            or things.veil[j, 1] > 0.0
+            or not may_hit(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
+        ):
             continue
         t, a, b = hit_flat(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
         if t < best:
@@ -149,7 +167,7 @@ def _add_light(things: Movables, k: int, kind: int, j: int, part: float, factor:
 
 @leaf
 def _lobe_of_lights(
-    things: Movables, k: int, kind: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int,
+    things: Movables, k: int, kind: int, among: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int,
     rays: int, most: int, turn: int, weight: float, factor: Array, out: Array,
 ) -> None:  # fmt: skip
     """Add what the samples of all lights give to a lobe of face k around a direction; kind STRAIGHT or GLOSS.
@@ -158,11 +176,11 @@ def _lobe_of_lights(
     """
     flats, light, lobes, parts = things.flats, things.light, things.lobes, things.parts
     tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
-    peak, narrow = lobe(tight, 1.0), COUNTS / tight
+    peak = lobe(tight, 1.0)
     n0, n1, n2 = flats[k, 9], flats[k, 10], flats[k, 11]
     side = ax * n0 + ay * n1 + az * n2
     for j in range(light.shape[0]):
-        if light[j] < 0 or j == k or _beyond_lobe(flats, j, x, y, z, ax, ay, az, narrow):
+        if light[j] < 0 or j == k or not _is_in(among, j):
             continue
         clear = things.open[k, j, near]
         if clear <= 0.0:
@@ -188,7 +206,7 @@ def _add_mirrored(
 ) -> None:  # fmt: skip
     """Add what mirror card k shows of the thing that lies along one direction, as add_shown does."""
     flats = things.flats
-    j, _, u, v = _nearest_face(things, k, x, y, z, ax, ay, az)
+    j, _, u, v = _nearest_face(things, k, ALL, x, y, z, ax, ay, az)
     if j < 0:
         return
     clear = things.open[k, j, near]
@@ -203,7 +221,8 @@ def _add_mirrored(
     if things.lobes[j, STRAIGHT] > 0.0:
         px, py, pz = place_on(flats, j, u, v)
         behind, _, _, _, _, _ = cell_at(things.cells, j, u, v)
-        _lobe_of_lights(things, j, STRAIGHT, px, py, pz, ax, ay, az, behind, 0, MANY, 0, share, factor, out)
+        among = _in_lobe(things, j, px, py, pz, ax, ay, az, things.lobes[j, STRAIGHT_TIGHT])
+        _lobe_of_lights(things, j, STRAIGHT, among, px, py, pz, ax, ay, az, behind, 0, MANY, 0, share, factor, out)
 
 
 @leaf
@@ -223,18 +242,21 @@ def add_lobes(
     into = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
     near, _, _, _, _, _ = cell_at(things.cells, k, u, v)
     rays = things.rays[1 if finely else 0]
-    most = MANY if finely else things.rays[2]
     for kind in (STRAIGHT, GLOSS):
         tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
         if tight <= 0.0:
             continue
+        most = things.rays[3 if finely else 2 if kind == STRAIGHT else 0]
         ax, ay, az = dx, dy, dz
         if kind == GLOSS:
             ax, ay, az = dx - 2.0 * into * flats[k, 9], dy - 2.0 * into * flats[k, 10], dz - 2.0 * into * flats[k, 11]
         if tight >= MIRROR_TIGHT:
             _add_mirrored(things, k, x, y, z, ax, ay, az, near, lights, weight, factor, out)
             continue
-        _lobe_of_lights(things, k, kind, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
+        among = _in_lobe(things, k, x, y, z, ax, ay, az, tight)
+        if among == 0 and light.shape[0] <= MANY_FACES:
+            continue
+        _lobe_of_lights(things, k, kind, among, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
         side = ax * flats[k, 9] + ay * flats[k, 10] + az * flats[k, 11]
         peak = lobe(tight, 1.0)
         way, row = things.ways_of[k, 0 if kind == STRAIGHT else 1], TURNS if finely else turn % TURNS
@@ -244,7 +266,7 @@ def add_lobes(
             wx, wy, wz = wx + c * ax, wy + c * ay, wz + c * az
             if (wx * flats[k, 9] + wy * flats[k, 10] + wz * flats[k, 11]) * side <= 0.0:
                 continue
-            j, d, a, b = _nearest_face(things, k, x, y, z, wx, wy, wz)
+            j, d, a, b = _nearest_face(things, k, among, x, y, z, wx, wy, wz)
             if j < 0:
                 continue
             if light[j] >= 0:
@@ -265,8 +287,10 @@ def add_lobes(
             if lobes[j, STRAIGHT] > 0.0:
                 px, py, pz = place_on(flats, j, a, b)
                 behind, _, _, _, _, _ = cell_at(things.cells, j, a, b)
+                further = _in_lobe(things, j, px, py, pz, wx, wy, wz, lobes[j, STRAIGHT_TIGHT])
                 _lobe_of_lights(
-                    things, j, STRAIGHT, px, py, pz, wx, wy, wz, behind, 0, most, turn + i, weight * share / rays, factor, out,
+                    things, j, STRAIGHT, further, px, py, pz, wx, wy, wz, behind, 0, most, turn + i, weight * share / rays,
+                    factor, out,
                 )  # fmt: skip
 
 

@@ -21,6 +21,7 @@ from fotaxis.core.optics.faces import (
     Movables,
 )
 from fotaxis.core.optics.shading import LEAST_BOUNCE
+from fotaxis.core.optics.shown import MANY
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
 from fotaxis.core.prediction.parts import door_rows, places_of, strips_of
@@ -75,7 +76,7 @@ def movable_set(
     cells: int = 34,
     card_cells: int | None = None,
     sheet: tuple[int, int, int] = (34, 24, 55),
-    rays: tuple[int, int, int] = (3, 21, 3),
+    rays: tuple[int, int, int, int] = (3, 21, 3, MANY),
 ) -> Movables:
     """Lights, cards, sheets and nets of a plan as kernel arrays.
 
@@ -141,7 +142,7 @@ def movable_set(
 
 
 @lru_cache(maxsize=64)
-def _ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, int, int]) -> tuple[Array, Ints]:
+def _ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) -> tuple[Array, Ints]:
     """Movables.ways and ways_of of faces whose straight and mirrored lobes are so tight (0 for none).
 
     Drawn from the lobe by its inverse, so that every direction stands for the same share of it; which set is used with which

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from fotaxis.core.optics import shading, tablelight
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
 from fotaxis.core.optics.relight import stands_in_field
-from fotaxis.core.optics.shown import as_one_light, sample_shown
+from fotaxis.core.optics.shown import MANY, as_one_light, sample_shown
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.prediction.arrange import movable_set, table_top
 from fotaxis.core.prediction.bands import in_bands
@@ -43,15 +43,15 @@ class Detail:
     sheet: tuple[int, int, int]
     table: tuple[int, int]
     bounces: int
-    rays: tuple[int, int, int]
+    rays: tuple[int, int, int, int]
 
 
-DRAFT = Detail(light=13, behind_frost=13, card=6, sheet=(21, 20, 21), table=(5, 12), bounces=1, rays=(2, 6, 6))
+DRAFT = Detail(light=13, behind_frost=13, card=6, sheet=(21, 20, 21), table=(5, 12), bounces=1, rays=(2, 6, 6, 6))
 DRAFT_OF_FEW = replace(DRAFT, sheet=(21, 40, 21))
 """For a draft with few things, whose sheets can be cut finer in the same time."""
 
 FEW = 6
-FINE = Detail(light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55, 8))
+FINE = Detail(light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55, 8, MANY))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,6 +10,7 @@ import numpy as np
 
 from fotaxis.core.camera.exposure import Exposure, incident_f_number
 from fotaxis.core.geometry import facing
+from fotaxis.core.optics.shown import MANY
 from fotaxis.core.prediction.lighting import DRAFT, lighting
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import still_set
@@ -17,7 +18,7 @@ from fotaxis.core.sources.colour import stops_lost
 from fotaxis.core.sources.things import Card, Lamp, Light, at_full_power
 from fotaxis.core.values import Array
 
-FINELY = replace(DRAFT, light=55, behind_frost=89, sheet=(55, 40, 55), rays=(8, 21, 8))
+FINELY = replace(DRAFT, light=55, behind_frost=89, sheet=(55, 40, 55), rays=(8, 21, 8, MANY))
 """Detail of the meter's reading behind one light and what stands before it."""
 
 
