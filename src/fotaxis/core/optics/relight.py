@@ -24,7 +24,7 @@ from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
 from fotaxis.core.optics.shown import add_lobes, add_shown
 from fotaxis.core.optics.still import Ints
-from fotaxis.core.values import Array
+from fotaxis.core.values import Array, Picture
 
 ROOM = 0
 """Layer 0 is the room's even light; layer 1 + i is light i."""
@@ -310,6 +310,31 @@ def gather(
         bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at,
         begin, end, np.empty((1 + lights, 3)), dims, ends, layers, seen,
     )  # fmt: skip
+
+
+@kernel
+def _sample_means(flat: Picture, count: int, mean: Picture, span: NDArray[np.float32]) -> None:
+    for i in range(mean.shape[0]):
+        for p in range(mean.shape[1]):
+            red = green = blue = np.float32(0.0)
+            low, high = np.float32(np.inf), np.float32(-np.inf)
+            for n in range(p * count, (p + 1) * count):
+                r, g, b = flat[i, n, 0], flat[i, n, 1], flat[i, n, 2]
+                red += r
+                green += g
+                blue += b
+                low, high = min(low, r + g + b), max(high, r + g + b)
+            mean[i, p, 0], mean[i, p, 1], mean[i, p, 2] = red / count, green / count, blue / count
+            span[i, p] = high - low
+
+
+def sample_means(flat: Picture, count: int) -> tuple[Picture, NDArray[np.float32]]:
+    """Means of `count` samples each of layers (n, pixels * count, 3), and between what the sums of their channels lie: (n, pixels, 3)
+    and (n, pixels)."""
+    mean = np.empty((len(flat), flat.shape[1] // count, 3), np.float32)
+    span = np.empty(mean.shape[:2], np.float32)
+    _sample_means(flat, count, mean, span)
+    return mean, span
 
 
 NOTHING: Ints = np.empty(0, np.int64)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
@@ -14,6 +15,7 @@ Done = TypeVar("Done")
 
 
 CORES = os.cpu_count() or 1
+_here = threading.local()
 
 
 @lru_cache(maxsize=1)
@@ -24,10 +26,13 @@ def _pool() -> ThreadPoolExecutor:
 def in_bands(work: Callable[[int, int], Done], count: int, *, least: int = LEAST_BAND) -> list[Done]:
     """Run work(first, last) over bands that cover 0..count, some per core and of at least `least`; results in order.
 
-    The calling thread works too: a hundred small calls a second pay for no thread that must wake up first.
+    The calling thread works too: a hundred small calls a second pay for no thread that must wake up first. Bands within a band are
+    one: its thread does them alone.
     """
     if count <= 0:
         return []
+    if getattr(_here, "in_band", False):
+        return [work(0, count)]
     size = max(least, -(-count // (4 * CORES)))
     edges = [(a, min(a + size, count)) for a in range(0, count, size)]
     if len(edges) == 1:
@@ -36,8 +41,12 @@ def in_bands(work: Callable[[int, int], Done], count: int, *, least: int = LEAST
     turns = iter(range(len(edges)))
 
     def share() -> None:
-        for i in turns:  # the interpreter lock gives each number to one thread
-            done[i] = work(*edges[i])
+        _here.in_band = True
+        try:
+            for i in turns:  # the interpreter lock gives each number to one thread
+                done[i] = work(*edges[i])
+        finally:
+            _here.in_band = False
 
     others = [_pool().submit(share) for _ in range(min(CORES, len(edges)) - 1)]
     share()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
@@ -14,7 +15,9 @@ from fotaxis.core.optics.bends import PATTERNED, SUBDIVIDED, bent_hits, closer
 from fotaxis.core.optics.fannodes import between, calmed, returns, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
+from fotaxis.core.optics.relight import sample_means
 from fotaxis.core.optics.trace import trace_fans
+from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.caustics import Caustics, caustics
 from fotaxis.core.prediction.layers import Layers
 from fotaxis.core.prediction.lighting import FINE, Lighting, lighting, patterned
@@ -72,7 +75,7 @@ class Quality:
 
 SCREEN = Quality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400)
 
-FINAL = Quality(plain=55, strong=8, weak=5, more=13, texture=8, inner=900)
+FINAL = Quality(plain=34, strong=5, weak=5, more=13, texture=8, inner=900)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,6 +95,10 @@ class AtRest:
         """Tell how far the picture is. Raises GivenUp when it is not wanted any more."""
         if not self.watch(done):
             raise GivenUp
+
+    def prepare(self) -> None:
+        """Work out what several threads will read, before they do."""
+        _ = self.nodes, self.stage.fine_fans
 
     @cached_property
     def nodes(self) -> NDArray[np.float32]:
@@ -214,16 +221,24 @@ def relight_scene(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: 
         for begin in range(0, len(pixels), EDGES_AT_ONCE)
     ]
     whole = sum(len(some) * (samples + more) for some, samples, more in lots)
-    done = 0
-    for some, samples, more in lots:
-        fine.check(LIT + (1 - LIT) * done / whole)
-        flat[:, some] = _smoothed(fine, some, samples, more)
-        done += len(some) * (samples + more)
+    done, turn = 0, threading.Lock()
+
+    def smooth(first: int, last: int) -> None:
+        nonlocal done
+        for some, samples, more in lots[first:last]:
+            with turn:
+                fine.check(LIT + (1 - LIT) * done / whole)
+            flat[:, some] = _smoothed(fine, some, samples, more)
+            with turn:
+                done += len(some) * (samples + more)
+
+    fine.prepare()
+    in_bands(smooth, len(lots), least=1)
     return Scene(flat=flat, lit=lit)
 
 
-EDGES_AT_ONCE = 8_000
-"""Edge pixels are smoothed in lots of this many, and whether the picture is still wanted is asked before each."""
+EDGES_AT_ONCE = 4_000
+"""Edge pixels are smoothed in lots of this many, one a core, and whether the picture is still wanted is asked before each."""
 
 
 def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
@@ -257,20 +272,20 @@ def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArra
 def _smoothed(fine: AtRest, pixels: NDArray[np.int64], samples: int, more: int) -> Picture:
     """Mean over samples in each pixel, with `more` beside them where these differ much, (1 + lights, pixels, 3)."""
     first = _sampled(fine, pixels, samples)
-    mean = first.mean(axis=2)
+    mean, span = sample_means(first, samples)
     if not more:
         return mean
-    value, whole = first.sum(axis=3), mean.sum(axis=2)
+    whole = mean.sum(axis=2)
     floor = EDGE_FLOOR * np.maximum(whole.max(axis=1, initial=0.0), 1e-20)
-    rough = np.flatnonzero((np.ptp(value, axis=2) > MUCH * whole + floor[:, None]).any(axis=0))
+    rough = np.flatnonzero((span > MUCH * whole + floor[:, None]).any(axis=0))
     if len(rough):
-        others = _sampled(fine, pixels[rough], more).sum(axis=2)
-        mean[:, rough] = (samples * mean[:, rough] + others) / np.float32(samples + more)
+        others, _ = sample_means(_sampled(fine, pixels[rough], more), more)
+        mean[:, rough] = (samples * mean[:, rough] + more * others) / np.float32(samples + more)
     return mean
 
 
 def _sampled(fine: AtRest, pixels: NDArray[np.int64], count: int) -> Picture:
-    """Samples on a lattice in each pixel, (1 + lights, pixels, count, 3)."""
+    """Samples on a lattice in each pixel, one pixel's after the other's, (1 + lights, pixels * count, 3)."""
     stage, plan = fine.stage, fine.plan
     ox, oy = lattice(count)
     x = (pixels % stage.width)[:, None] + ox
@@ -278,8 +293,7 @@ def _sampled(fine: AtRest, pixels: NDArray[np.int64], count: int) -> Picture:
     traced = trace_samples(
         plan, stage.still, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
     )
-    flat, _ = gathered(fine.lit, filtered(plan, traced), fine.shown(traced, at_hits=False))
-    return flat.reshape(len(flat), len(pixels), count, 3)
+    return gathered(fine.lit, filtered(plan, traced), fine.shown(traced, at_hits=False))[0]
 
 
 def predict(plan: Plan, *, long_side: int) -> Layers:
