@@ -35,7 +35,7 @@ from fotaxis.core.prediction.walk import (
 )
 from fotaxis.core.values import Array, Picture, lattice
 
-EDGE_CUT = 0.004
+EDGE_CUT = 0.008
 """Samples of an edge pixel that carry less than this are followed by lot. Below paths.WORTH_AN_EDGE."""
 
 MUCH = 0.18
@@ -75,7 +75,7 @@ class Quality:
 
 SCREEN = Quality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400)
 
-FINAL = Quality(plain=34, strong=5, weak=5, more=13, texture=8, inner=900)
+FINAL = Quality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900)
 
 
 @dataclass(frozen=True, kw_only=True)
