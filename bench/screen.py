@@ -29,8 +29,8 @@ MOVE = """({ x, y, seconds }) => new Promise((done) => {
   };
   next();
 })"""
-"""The pointer's moves, one a frame of the screen as a browser hands them on. Made in the page: a driver that sends each one from outside
-takes as much of the two processors as the page does."""
+"""The pointer's moves, one a frame of the screen as a browser hands them on. Made in the page: a driver that sends each one from
+outside takes as much of the two processors as the page does."""
 
 
 def eight_things() -> dict:
