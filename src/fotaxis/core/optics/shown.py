@@ -49,7 +49,7 @@ def lobe(tight: float, cosine: float) -> float:
 
 
 @leaf
-def _in_lobe(things: Movables, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float) -> int:
+def in_lobe(things: Movables, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float) -> int:
     """Which faces reach into a lobe of face k around a direction, where it counts: bit j for face j, beyond the 62nd all do.
 
     By the ball around each, so that a face costs no more than a few products; k itself and nets never count.
@@ -66,7 +66,7 @@ def _in_lobe(things: Movables, k: int, x: float, y: float, z: float, ax: float, 
         if far2 > 4.0 * ball2:
             far, ball = math.sqrt(far2), math.sqrt(ball2)
             along = cx * ax + cy * ay + cz * az + ball
-            if along < narrow * (far - ball if (along > 0.0) == (narrow > 0.0) else far + ball):
+            if along < narrow * (far - ball if along > 0.0 else far + ball):
                 continue
         found |= 1 << j
     return found
@@ -133,7 +133,7 @@ def add_sampled(sampled: Array, k: int, side: int, sample: int, weight: float, f
 def _nearest_face(
     things: Movables, k: int, among: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
 ) -> tuple[int, float, float, float]:
-    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none. among: see _in_lobe."""
+    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none. among: see in_lobe."""
     best, found, u, v = math.inf, -1, 0.0, 0.0
     for j in range(things.light.shape[0]):
         if (
@@ -221,7 +221,7 @@ def _add_mirrored(
     if things.lobes[j, STRAIGHT] > 0.0:
         px, py, pz = place_on(flats, j, u, v)
         behind, _, _, _, _, _ = cell_at(things.cells, j, u, v)
-        among = _in_lobe(things, j, px, py, pz, ax, ay, az, things.lobes[j, STRAIGHT_TIGHT])
+        among = in_lobe(things, j, px, py, pz, ax, ay, az, things.lobes[j, STRAIGHT_TIGHT])
         _lobe_of_lights(things, j, STRAIGHT, among, px, py, pz, ax, ay, az, behind, 0, MANY, 0, share, factor, out)
 
 
@@ -253,7 +253,7 @@ def add_lobes(
         if tight >= MIRROR_TIGHT:
             _add_mirrored(things, k, x, y, z, ax, ay, az, near, lights, weight, factor, out)
             continue
-        among = _in_lobe(things, k, x, y, z, ax, ay, az, tight)
+        among = in_lobe(things, k, x, y, z, ax, ay, az, tight)
         if among == 0 and light.shape[0] <= MANY_FACES:
             continue
         _lobe_of_lights(things, k, kind, among, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
@@ -287,7 +287,7 @@ def add_lobes(
             if lobes[j, STRAIGHT] > 0.0:
                 px, py, pz = place_on(flats, j, a, b)
                 behind, _, _, _, _, _ = cell_at(things.cells, j, a, b)
-                further = _in_lobe(things, j, px, py, pz, wx, wy, wz, lobes[j, STRAIGHT_TIGHT])
+                further = in_lobe(things, j, px, py, pz, wx, wy, wz, lobes[j, STRAIGHT_TIGHT])
                 _lobe_of_lights(
                     things, j, STRAIGHT, further, px, py, pz, wx, wy, wz, behind, 0, most, turn + i, weight * share / rays,
                     factor, out,

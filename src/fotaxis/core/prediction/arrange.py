@@ -114,7 +114,7 @@ def movable_set(
         return np.array([getattr(face, name) for face in made], np.float64).reshape(-1, width)
 
     lobes = column("lobes", LOBE_COLUMNS)
-    ways, ways_of = _ways(tuple(map(tuple, lobes[:, [STRAIGHT_TIGHT, GLOSS_TIGHT]])), rays)
+    ways, ways_of = lobe_ways(tuple(map(tuple, lobes[:, [STRAIGHT_TIGHT, GLOSS_TIGHT]])), rays)
     return Movables(
         flats=np.concatenate([column("row", flat.COLUMNS), still.flats]),
         light=np.array([face.light for face in made], np.int64),
@@ -142,7 +142,7 @@ def movable_set(
 
 
 @lru_cache(maxsize=64)
-def _ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) -> tuple[Array, Ints]:
+def lobe_ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) -> tuple[Array, Ints]:
     """Movables.ways and ways_of of faces whose straight and mirrored lobes are so tight (0 for none).
 
     Drawn from the lobe by its inverse, so that every direction stands for the same share of it; which set is used with which
