@@ -38,6 +38,8 @@ PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
 LEAST_BASE_M = 0.005
 LEAST_SAMPLES = 2
 DOOR_REFLECTANCE = 0.02
+GRIDDED = (1 + math.sqrt(5)) / 2
+"""A box with a grid is cut into so many times more places: of its face every spot sees a part."""
 
 
 def table_top(plan: Plan, *, rings: int, around: int, lights: int) -> TableTop | None:
@@ -206,6 +208,8 @@ def _light(number: int, thing: Light, samples: int, white_k: float, share: float
     gain = share * thing.full_luminance * thing.emission.colour(white_k)
     outline = None
     if isinstance(thing, Panel):
+        if thing.grid_angle_rad > 0:
+            samples = round(samples * GRIDDED)
         places = _light_places(samples, False, thing.gradient, thing.gradient_stops)
         kind = flat.RECTANGLE
         if thing.octagon:
