@@ -35,7 +35,7 @@ from fotaxis.core.prediction.walk import (
 )
 from fotaxis.core.values import Array, Picture, lattice
 
-EDGE_CUT = 0.008
+EDGE_CUT = 0.004
 """Samples of an edge pixel that carry less than this are followed by lot. Below paths.WORTH_AN_EDGE."""
 
 MUCH = 0.18
