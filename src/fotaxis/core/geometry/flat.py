@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.kernel import leaf
 from fotaxis.core.values import Array
 
 COLUMNS = 76
@@ -83,26 +83,6 @@ def _hit_ball(
     u = (x * flats[k, 3] + y * flats[k, 4] + z * flats[k, 5]) / radius
     v = (x * flats[k, 6] + y * flats[k, 7] + z * flats[k, 8]) / radius
     return t, u, v
-
-
-@inlined
-def may_hit(
-    flats: Array, k: int,
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,
-) -> bool:  # fmt: skip
-    """May hit_flat find a hit? Says no to most rays without the cost of a call; never says no wrongly."""
-    if flats[k, 14] == BALL:
-        return True
-    facing = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
-    gap = flats[k, 15] - (ox * flats[k, 9] + oy * flats[k, 10] + oz * flats[k, 11])
-    if facing < 0.0:
-        facing = -facing
-        gap = -gap
-    if not (gap > t_min * facing and gap < t_max * facing):
-        return False
-    u = (ox * flats[k, 16] + oy * flats[k, 17] + oz * flats[k, 18] - flats[k, 19]) * facing
-    u += (dx * flats[k, 16] + dy * flats[k, 17] + dz * flats[k, 18]) * gap
-    return abs(u) <= facing
 
 
 @leaf

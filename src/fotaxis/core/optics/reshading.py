@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.faces import GLOSS_TIGHT, HAS_LOBE, MIRROR_TIGHT, Movables, place_on
 from fotaxis.core.optics.shading import by_mirror, from_face, gives, reaches
 from fotaxis.core.optics.shadows import heights_between, may_stand_between, plan_reach
@@ -44,6 +44,17 @@ class Shone(NamedTuple):
     open_lasts: NDArray[np.bool_]
 
 
+@leaf
+def _undisturbed(flats: Array, moved: Ints, k: int, x: float, y: float, z: float) -> bool:
+    """Has face k stayed, and can nothing that moved stand between it and a place?"""
+    wide = plan_reach(flats, k)
+    low, high = heights_between(flats, k, y)
+    clear = True
+    for m in moved:
+        clear = clear and m != k and not may_stand_between(flats, m, k, x, y, z, wide, low, high)
+    return clear
+
+
 @kernel
 def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shone, begin: int, end: int, out: Array) -> None:
     flats = things.flats
@@ -68,11 +79,7 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
             looks = lobes and j != k and (mirrors or lights)
             if not (by_way or lights or looks):
                 continue
-            clear = stays
-            wide = plan_reach(flats, j)
-            low, high = heights_between(flats, j, y)
-            for m in shone.moved:
-                clear = clear and m != j and not may_stand_between(flats, m, j, x, y, z, wide, low, high)
+            clear = stays and _undisturbed(flats, shone.moved, j, x, y, z)
             if looks:
                 if not (clear and shone.open_lasts[node, j]):
                     shone.open[node, j] = reaches(still, things, j, x, y, z, found, passed)
@@ -134,11 +141,7 @@ def _light_places_again(
             mirror = things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
             if not mirror and not gives(things, k, True, True):
                 continue
-            clear = not mirror
-            wide = plan_reach(flats, k)
-            low, high = heights_between(flats, k, y)
-            for m in before.moved:
-                clear = clear and m != k and not may_stand_between(flats, m, k, x, y, z, wide, low, high)
+            clear = not mirror and _undisturbed(flats, before.moved, k, x, y, z)
             if not (clear and before.lasts[p, k] and not before.stale[k]):
                 one[:] = 0.0
                 if mirror:

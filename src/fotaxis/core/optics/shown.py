@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from fotaxis.core.geometry.flat import BALL, hit_flat, may_hit
+from fotaxis.core.geometry.flat import BALL, hit_flat
 from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.faces import (
     GLOSS,
@@ -136,12 +136,7 @@ def _nearest_face(
     """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none. among: see in_lobe."""
     best, found, u, v = math.inf, -1, 0.0, 0.0
     for j in range(things.light.shape[0]):
-        if (
-            not _is_in(among, j)
-            or j == k
-            or things.veil[j, 1] > 0.0
-            or not may_hit(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
-        ):
+        if not _is_in(among, j) or j == k or things.veil[j, 1] > 0.0:
             continue
         t, a, b = hit_flat(things.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
         if t < best:

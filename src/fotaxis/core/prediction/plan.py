@@ -23,7 +23,6 @@ MAX_THINGS = 24
 MAX_OTHERS = 11
 BARE_LENS = BeforeLens()
 USUAL_SENSOR = Sensor()
-"""Keys of what every set has."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
