@@ -210,50 +210,59 @@ def _blur_rows(
 
 
 TILE = 8
-EVEN, DIM = 0.03, 0.004
-"""Tiles of a picture in which what is not sharp varies by less than these parts of its brightest, there and anywhere, and with them
-all tiles within reach, look the same spread or not."""
+CHANGED, DIM = 0.01, 0.001
+"""Where spreading changes a picture by less than these parts of its brightest, there and anywhere, it looks the same spread or not."""
+
+
+@leaf
+def _bend(value: float, gap: int, last: Array, most: int) -> float:
+    """How far a value lies off the straight line of those before it, per pixel of the gap since; 0 across more than `most`.
+
+    last (3,): the last value, the slope there, 1 when it is known; brought up to date.
+    """
+    bend = 0.0
+    if gap <= most and last[2] > 0.0:
+        bend = abs(value - last[0] - last[1] * gap) / gap
+    last[2] = 1.0 if gap == 1 or (gap <= most and last[2] > 0.0) else 0.0
+    if gap == 1:
+        last[1] = value - last[0]
+    last[0] = value
+    return bend
 
 
 @kernel
-def _tile_spans(
-    pictures: Picture, layer: NDArray[np.int8], begin: int, end: int, spans: NDArray[np.float32], depths: NDArray[np.int8]
+def _tile_bends(
+    pictures: Picture, layer: NDArray[np.int8], most: int, bends: NDArray[np.float32], tops: NDArray[np.float32]
 ) -> None:
-    """The darkest and brightest of what is not sharp in each picture in rows begin..end of tiles, (rows, columns, 2, n), and the
-    far- and nearmost depth."""
+    """The sharpest bend across and down and the brightest of what is not sharp in every tile, (rows, columns, n) each."""
     count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
-    for ty in range(begin, end):
-        for tx in range(spans.shape[1]):
-            depths[ty, tx, 0], depths[ty, tx, 1] = LAYERS, -1
-            for y in range(ty * TILE, min(height, ty * TILE + TILE)):
-                for x in range(tx * TILE, min(width, tx * TILE + TILE)):
-                    depths[ty, tx, 0] = min(depths[ty, tx, 0], layer[y, x])
-                    depths[ty, tx, 1] = max(depths[ty, tx, 1], layer[y, x])
-            for i in range(count):
-                low, high = np.float32(np.inf), np.float32(0.0)
-                for y in range(ty * TILE, min(height, ty * TILE + TILE)):
-                    for x in range(tx * TILE, min(width, tx * TILE + TILE)):
-                        if layer[y, x] == SHARP_LAYER:
-                            continue
-                        value = pictures[i, y, x, 0] + pictures[i, y, x, 1] + pictures[i, y, x, 2]
-                        low, high = min(low, value), max(high, value)
-                spans[ty, tx, 0, i], spans[ty, tx, 1, i] = low, high
+    last = np.empty(3)
+    for i in range(count):
+        for down in range(2):
+            for a in range(width if down else height):
+                last[:] = 0.0
+                before = -2 * most
+                for b in range(height if down else width):
+                    y, x = (b, a) if down else (a, b)
+                    if layer[y, x] == SHARP_LAYER:
+                        continue
+                    value = pictures[i, y, x, 0] + pictures[i, y, x, 1] + pictures[i, y, x, 2]
+                    bend = _bend(value, b - before, last, most)
+                    before = b
+                    ty, tx = y // TILE, x // TILE
+                    bends[ty, tx, i] = max(bends[ty, tx, i], np.float32(bend))
+                    tops[ty, tx, i] = max(tops[ty, tx, i], value)
 
 
-def _busy_tiles(pictures: Picture, layer: NDArray[np.int8], reach: int) -> NDArray[np.bool_]:
-    """Tiles of TILE x TILE pixels that spreading may change."""
-    count, height, width = pictures.shape[:3]
-    rows, columns = -(-height // TILE), -(-width // TILE)
-    spans, depths = np.empty((rows, columns, 2, count), np.float32), np.empty((rows, columns, 2), np.int8)
-    _tile_spans(pictures, layer, 0, rows, spans, depths)
-    size = 2 * -(-reach // TILE) + 1
-    far, near = minimum_filter(depths[..., 0], size), maximum_filter(depths[..., 1], size)
-    top = maximum_filter(spans[..., 1, :], (size, size, 1))
-    span = np.where(top > 0, top - minimum_filter(spans[..., 0, :], (size, size, 1)), 0.0)
-    varies = (span > EVEN * top + DIM * spans[..., 1, :].max(axis=(0, 1), initial=0.0)).any(axis=2)
-    # What is even behind sharp things stays as it is; things before the focus reach over what is behind them.
-    busy: NDArray[np.bool_] = (varies & (far < SHARP_LAYER)) | ((far != near) & (near > SHARP_LAYER))
-    return busy
+@kernel
+def _tile_depths(layer: NDArray[np.int8], depths: NDArray[np.int8]) -> None:
+    """The far- and nearmost depth in every tile, (rows, columns, 2)."""
+    depths[..., 0], depths[..., 1] = LAYERS, -1
+    for y in range(layer.shape[0]):
+        for x in range(layer.shape[1]):
+            ty, tx = y // TILE, x // TILE
+            depths[ty, tx, 0] = min(depths[ty, tx, 0], layer[y, x])
+            depths[ty, tx, 1] = max(depths[ty, tx, 1], layer[y, x])
 
 
 @lru_cache(maxsize=1)
@@ -302,13 +311,14 @@ def _join(
     half the size."""
     rows, columns = half.shape[1], half.shape[2]
     for y in range(begin, end):
+        for x in range(picture.shape[1]):
+            for c in range(3):
+                out[y, x, c] = picture[y, x, c]
         b = min(max(0.5 * y - 0.25, 0.0), rows - 1.0)
         r = min(int(b), max(rows - 2, 0))
         b -= r
         for x in range(picture.shape[1]):
-            if radius[y, x] < SHARP_PX or not busy[y // (2 * TILE), x // (2 * TILE)]:
-                for c in range(3):
-                    out[y, x, c] = picture[y, x, c]
+            if not busy[y // (2 * TILE), x // (2 * TILE)] or radius[y, x] < SHARP_PX:
                 continue
             a = min(max(0.5 * x - 0.25, 0.0), columns - 1.0)
             q = min(int(a), max(columns - 2, 0))
@@ -334,7 +344,8 @@ class Defocus:
 
     def __init__(self, radius: NDArray[np.float32]) -> None:
         self.radius = radius
-        self._layer, self._reach = np.empty(radius.shape, np.int8), np.full((LAYERS, len(radius)), -1)
+        self._layer: NDArray[np.int8] = np.empty(radius.shape, np.int8)
+        self._reach = np.full((LAYERS, len(radius)), -1)
         _layers(radius, self._layer, self._reach)
 
     @property
@@ -375,9 +386,40 @@ class Defocus:
         """Rows begin..end of a picture (h, w, 3) with what lies behind taken from its spread half, where that is busy, to out."""
         _join(picture, self.radius, half, self.half.radius, busy, begin, end, out)
 
+    @cached_property
+    def _reach_px(self) -> int:
+        return int(self._reach.max())
+
+    @cached_property
+    def _among(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+        """Tiles within reach of which something lies behind the focus, and of which what lies before it reaches over others."""
+        height, width = self._layer.shape
+        depths = np.empty((-(-height // TILE), -(-width // TILE), 2), np.int8)
+        _tile_depths(self._layer, depths)
+        size = self._tiles_within
+        far, near = minimum_filter(depths[..., 0], size), maximum_filter(depths[..., 1], size)
+        return far < SHARP_LAYER, (far != near) & (near > SHARP_LAYER)
+
+    @property
+    def _tiles_within(self) -> int:
+        return 2 * -(-self._reach_px // TILE) + 1
+
     def busy(self, pictures: Picture) -> NDArray[np.bool_]:
-        """Tiles of pictures (n, height, width, 3) that spreading may change."""
-        return _busy_tiles(pictures, self._layer, int(self._reach.max()))
+        """Tiles of TILE x TILE pixels of pictures (n, height, width, 3) that spreading may change.
+
+        A disc of radius r changes what is smooth by r^2 / 8 times its second derivatives, an edge by half its height at most.
+        """
+        behind, before = self._among
+        bends = np.zeros((*behind.shape, len(pictures)), np.float32)
+        tops = np.zeros_like(bends)
+        _tile_bends(pictures, self._layer, 2 * self._reach_px, bends, tops)
+        size = self._tiles_within
+        brightest = tops.max(axis=(0, 1), initial=0.0)
+        limit = CHANGED * maximum_filter(tops, (size, size, 1)) + DIM * brightest
+        change = maximum_filter(bends, (size, size, 1)) * max(0.5, self._reach_px**2 / 8)
+        # What is even behind sharp things stays as it is; things before the focus reach over what is behind them.
+        busy: NDArray[np.bool_] = ((change > limit).any(axis=2) & behind) | before
+        return busy
 
     def rows(self, pictures: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture) -> None:
         """Rows begin..end of pictures (n, height, width, 3), spread where it is busy, to out of the same shape."""

@@ -113,11 +113,13 @@ def _first_met(
 
 def first_met(
     still: Still, movables: Movables, in_view: Ints, traced: Traced, ahead: Array, begin: int, end: int,
-    found: NDArray[np.int32], depth: NDArray[np.float32],
+    found: NDArray[np.int32], depth: NDArray[np.float32], met: Met = NOT_KNOWN,
 ) -> None:  # fmt: skip
     """The movable thing each sample begin..end meets first, -1 for none, and the depth that is focused on, metres along the
     lens's axis, inf for nothing: of the thing itself, or in a dark mirror that lies flat, of what it mirrors.
+
+    met: what is known of the stretches of `traced` from the picture before.
     """
     _first_met(
-        still, movables, in_view, NOT_KNOWN, traced.segments, traced.starts, traced.first, ahead, begin, end, found, depth
+        still, movables, in_view, met, traced.segments, traced.starts, traced.first, ahead, begin, end, found, depth
     )  # fmt: skip

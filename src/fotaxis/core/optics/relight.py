@@ -236,27 +236,39 @@ def _paint(
     light, gain = things.light, things.gain
     count = light.shape[0]
     nothing = np.float32(0.0)
+    clear = not veiled and in_view.shape[0] == 0
     thing = np.empty((2, 3))
     dims, ends = veil_stack()
     dim = dims[MOST_VEILED]
     for p in range(begin, end):
-        red = green = blue = nothing
         n = starts[p]
         last = starts[p + 1]
+        if clear and last == n + 1 and segment_hit[n] >= 0:
+            # Most of a picture: something matte, and nothing before it.
+            h = segment_hit[n]
+            i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
+            a, b, c_, d = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
+            for c in range(3):
+                out[p, c] = colours[h, c] * (a * nodes[i, c] + b * nodes[j, c] + c_ * nodes[k, c] + d * nodes[m, c])
+            continue
+        red = green = blue = nothing
+        fr = fg = fb = np.float32(1.0)
         depth = 0
         while n < last:
             first = n == starts[p]
             if veiled:
                 while depth > 0 and n >= ends[depth]:
                     depth -= 1
-            for c in range(3):
-                dim[c] = dims[depth, c]
+                for c in range(3):
+                    dim[c] = dims[depth, c]
             if segments[n, 6] > nothing and (in_view.shape[0] > 0 or not first):
                 found, u, v, t = nearest_met(things, count, in_view, met_before, segments, n, first)
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
                 if found >= 0:
                     value = _face_value(things, found, u, v, segments, n)
+                    if not veiled:
+                        dim[:] = 1.0
                     for c in range(3):
                         dim[c] *= segments[n, 7 + c]
                     if light[found] >= 0:
@@ -277,18 +289,19 @@ def _paint(
                     ends[depth] = n + skip[n]
                     for c in range(3):
                         dims[depth, c] = dim[c]
+            if veiled:
+                fr, fg, fb = np.float32(dim[0]), np.float32(dim[1]), np.float32(dim[2])
             h = segment_hit[n]
             if h >= 0:
                 i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
                 a, b, c_, d = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
-                fr, fg, fb = np.float32(dim[0]), np.float32(dim[1]), np.float32(dim[2])
                 red += fr * colours[h, 0] * (a * nodes[i, 0] + b * nodes[j, 0] + c_ * nodes[k, 0] + d * nodes[m, 0])
                 green += fg * colours[h, 1] * (a * nodes[i, 1] + b * nodes[j, 1] + c_ * nodes[k, 1] + d * nodes[m, 1])
                 blue += fb * colours[h, 2] * (a * nodes[i, 2] + b * nodes[j, 2] + c_ * nodes[k, 2] + d * nodes[m, 2])
             elif h == LEAVES:
-                red += np.float32(segments[n, 7] * dim[0] * room)
-                green += np.float32(segments[n, 8] * dim[1] * room)
-                blue += np.float32(segments[n, 9] * dim[2] * room)
+                red += np.float32(segments[n, 7] * fr * room)
+                green += np.float32(segments[n, 8] * fg * room)
+                blue += np.float32(segments[n, 9] * fb * room)
             n += 1
         out[p, 0], out[p, 1], out[p, 2] = red, green, blue
 

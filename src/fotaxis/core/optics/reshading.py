@@ -8,10 +8,19 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.optics.faces import GLOSS_TIGHT, HAS_LOBE, MIRROR_TIGHT, Movables, place_on
-from fotaxis.core.optics.shading import by_mirror, from_face, gives, reaches
-from fotaxis.core.optics.shadows import heights_between, may_stand_between, plan_reach
+from fotaxis.core.geometry.flat import hit_flat
+from fotaxis.core.kernel import inlined, kernel, leaf
+from fotaxis.core.optics.faces import (
+    GLOSS_TIGHT,
+    HAS_LOBE,
+    MIRROR_TIGHT,
+    Movables,
+    place_on,
+    veil_share,
+    way_to_sample,
+)
+from fotaxis.core.optics.shading import by_mirror, from_face, gives, reaches, sample_weights, side_seen
+from fotaxis.core.optics.shadows import OFFSET, heights_between, may_stand_between, plan_reach, suspects
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
@@ -21,12 +30,17 @@ class Before(NamedTuple):
 
     moved (m,) int64: flats that have moved since, or may move; stale (faces,) bool: faces that show something else than then.
     light (places, faces, 3); lasts (places, faces) bool: no moved flat may have stood between.
+    staying: flats as in Movables with the moved ones out of every way; side (places, faces) int8: the side of a face that is seen,
+    -1 none, NOT_YET; weights (places, faces, samples, 3): shading.sample_weights past what stays, where side is 0 or 1.
     """
 
     moved: Ints
     stale: NDArray[np.bool_]
     light: NDArray[np.float32]
     lasts: NDArray[np.bool_]
+    staying: Array
+    side: NDArray[np.int8]
+    weights: NDArray[np.float32]
 
 
 class Shone(NamedTuple):
@@ -42,6 +56,70 @@ class Shone(NamedTuple):
     lasts: NDArray[np.bool_]
     open: Array
     open_lasts: NDArray[np.bool_]
+
+
+NOT_YET = -2
+"""Which side of a face a place sees has not been looked for yet."""
+
+
+@leaf
+def _staying_weights(
+    still: Still, things: Movables, before: Before, p: int, k: int, x: float, y: float, z: float, nx: float, ny: float, nz: float,
+    coat: float, entry: float, found: Ints, corners: Array, passed: Array, weights: Array,
+) -> None:  # fmt: skip
+    """Fill side and weights of face k, which stays, at place p."""
+    side = side_seen(things, k, x, y, z, nx, ny, nz)
+    if side >= 0:
+        n, m = suspects(before.staying, still.bounds, k, x, y, z, found)
+        if not sample_weights(
+            still, things, k, side, x, y, z, nx, ny, nz, coat, entry, n, m, found, corners, passed, weights
+        ):
+            side = -1
+    before.side[p, k] = side
+    if side >= 0:
+        for cell in range(things.parts[k]):
+            for c in range(3):
+                before.weights[p, k, cell, c] = weights[cell, c]
+
+
+@leaf
+def _weighed(
+    things: Movables, before: Before, p: int, k: int, clear: bool, x: float, y: float, z: float, one: Array
+) -> None:
+    """Add to one (1, 3) the light of face k, which stays, by the weights kept for place p, past what has moved."""
+    side = before.side[p, k]
+    if side < 0:
+        return
+    light, samples = things.light[k], things.samples
+    for cell in range(things.parts[k]):
+        red, green, blue = before.weights[p, k, cell, 0], before.weights[p, k, cell, 1], before.weights[p, k, cell, 2]
+        if red + green + blue <= 0.0:
+            continue
+        if not clear:
+            dx, dy, dz, d, _ = way_to_sample(things.flats, samples, k, cell, x, y, z)
+            for j in before.moved:
+                t, _, _ = hit_flat(things.flats, j, x, y, z, dx, dy, dz, OFFSET, d - OFFSET)
+                if t < d - OFFSET:
+                    red *= veil_share(things.flats, things.veil, j, 0, dx, dy, dz)
+                    green *= veil_share(things.flats, things.veil, j, 1, dx, dy, dz)
+                    blue *= veil_share(things.flats, things.veil, j, 2, dx, dy, dz)
+        if light < 0:
+            one[0, 0] += red * things.sampled[k, side, cell, 0, 0]
+            one[0, 1] += green * things.sampled[k, side, cell, 0, 1]
+            one[0, 2] += blue * things.sampled[k, side, cell, 0, 2]
+        else:
+            level = samples[k, cell, 2]
+            one[0, 0] += red * level * things.gain[k, 0]
+            one[0, 1] += green * level * things.gain[k, 1]
+            one[0, 2] += blue * level * things.gain[k, 2]
+
+
+@inlined
+def _stays(moved: Ints, k: int) -> bool:
+    stays = True
+    for m in moved:
+        stays = stays and m != k
+    return stays
 
 
 @leaf
@@ -60,7 +138,7 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
     flats = things.flats
     corners = np.empty((4, 3))
     passed = np.empty(4)
-    scratch = np.empty((1, 3))
+    weights = np.empty((things.samples.shape[1], 3))
     one = np.empty((1, 3))
     got = np.empty((2, 3))
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
@@ -69,9 +147,7 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
         x, y, z = place_on(flats, k, nodes[node, 1], nodes[node, 2])
         lobes = things.lobes[k, HAS_LOBE] > 0.0
         mirrors = things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
-        stays = True
-        for m in shone.moved:
-            stays = stays and m != k
+        stays = _stays(shone.moved, k)
         got[:] = 0.0
         for j in range(things.light.shape[0]):
             by_way = things.light[j] < 0 and things.lobes[j, GLOSS_TIGHT] >= MIRROR_TIGHT
@@ -94,10 +170,10 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
                     one[:] = 0.0
                     if by_way:
                         by_mirror(
-                            still, things, 1, j, x, y, z, nx, ny, nz, 0.0, 1.0, True, False, found, passed, scratch, one
+                            still, things, 1, j, x, y, z, nx, ny, nz, 0.0, 1.0, True, False, found, passed, weights, one
                         )
                     else:
-                        from_face(still, things, 1, j, x, y, z, nx, ny, nz, 0.0, 1.0, found, corners, passed, scratch, one)
+                        from_face(still, things, 1, j, x, y, z, nx, ny, nz, 0.0, 1.0, found, corners, passed, weights, one)
                     for c in range(3):
                         shone.light[node, side, j, c] = one[0, c]
                 shone.lasts[node, j] = clear
@@ -130,7 +206,7 @@ def _light_places_again(
     flats = things.flats
     corners = np.empty((4, 3))
     passed = np.empty(4)
-    scratch = np.empty((1, 3))
+    weights = np.empty((things.samples.shape[1], 3))
     one = np.empty((1, 3))
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
     for p in range(begin, end):
@@ -145,9 +221,15 @@ def _light_places_again(
             if not (clear and before.lasts[p, k] and not before.stale[k]):
                 one[:] = 0.0
                 if mirror:
-                    by_mirror(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, True, True, found, passed, scratch, one)
+                    by_mirror(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, True, True, found, passed, weights, one)
+                elif things.lobes[k, HAS_LOBE] <= 0.0 and _stays(before.moved, k):
+                    if before.side[p, k] == NOT_YET:
+                        _staying_weights(
+                            still, things, before, p, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, weights
+                        )
+                    _weighed(things, before, p, k, clear, x, y, z, one)
                 else:
-                    from_face(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, scratch, one)
+                    from_face(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, weights, one)
                 for c in range(3):
                     before.light[p, k, c] = one[0, c]
                 before.lasts[p, k] = clear

@@ -57,52 +57,53 @@ def gives(things: Movables, k: int, from_lights: bool, from_things: bool) -> boo
 @leaf
 def _arriving(
     still: Still, things: Movables, lights: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
-    coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, corners: Array, passed: Array, scratch: Array,
+    coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, corners: Array, passed: Array, weights: Array,
     out: Array,
 ) -> None:  # fmt: skip
     """Add the illuminance at a place from every light, or by way of cards and sheets, or both, to out (lights, 3).
 
     Under a coat (index, 0 for none) light counts by what enters there over what enters on average (1 / entry).
-    found, corners (4, 3), passed (4,), scratch (lights, 3): the caller's scratch space.
+    found, corners (4, 3), passed (4,), weights (samples, 3): the caller's scratch space.
     """
     for k in range(things.light.shape[0]):
         if things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT:
             by_mirror(
-                still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, from_lights, from_things, found, passed, scratch,
+                still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, from_lights, from_things, found, passed, weights,
                 out,
             )  # fmt: skip
         elif gives(things, k, from_lights, from_things):
-            from_face(still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, found, corners, passed, scratch, out)
+            from_face(still, things, lights, k, px, py, pz, nx, ny, nz, coat, entry, found, corners, passed, weights, out)
 
 
 @leaf
-def from_face(
-    still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
-    coat: float, entry: float, found: Ints, corners: Array, passed: Array, scratch: Array, out: Array,
-) -> None:  # fmt: skip
-    """As _arriving, from face k alone."""
-    flats, light, gain, shape, samples = things.flats, things.light, things.gain, things.shape, things.samples
-    is_card = light[k] < 0
+def side_seen(things: Movables, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float) -> int:
+    """The side of face k that a place with this normal sees: 0 the front, 1 the back of a card, -1 none."""
+    flats = things.flats
     side = 0
     if flats[k, 14] != BALL:
         toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
         if toward <= OFFSET:
-            if not is_card or toward >= -OFFSET:
-                return
+            if things.light[k] >= 0 or toward >= -OFFSET:
+                return -1
             side = 1
-    if below_horizon(flats, k, px, py, pz, nx, ny, nz):
-        return
-    n, m = suspects(flats, still.bounds, k, px, py, pz, found)
-    is_rectangle = flats[k, 14] == RECTANGLE
-    if m == 0 and not is_card and is_rectangle and shape[k, 0] == 0.0 and shape[k, 2] == 0.0 and coat <= 0.0:
-        whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
-        for c in range(3):
-            out[light[k], c] += whole * gain[k, c]
-        return
+    return -1 if below_horizon(flats, k, px, py, pz, nx, ny, nz) else side
+
+
+@leaf
+def sample_weights(
+    still: Still, things: Movables, k: int, side: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
+    coat: float, entry: float, n: int, m: int, found: Ints, corners: Array, passed: Array, weights: Array,
+) -> bool:  # fmt: skip
+    """How much of what face k sends out at each of its samples arrives at a place, to weights (samples, 3); False for none.
+
+    Illuminance is the sum of weights times luminance at the samples. found[:n] flats, found[n:m] bodies may stand in between.
+    """
+    flats, shape, samples = things.flats, things.shape, things.samples
     count = things.parts[k]
     all_sum = 0.0
-    scratch[:] = 0.0
+    some = False
     for cell in range(count):
+        weights[cell, 0] = weights[cell, 1] = weights[cell, 2] = 0.0
         dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, py, pz)
         falls = nx * dx + ny * dy + nz * dz
         leaves = abs(leaves)
@@ -118,34 +119,59 @@ def from_face(
             continue
         if coat > 0.0:
             form *= (1.0 - reflectance(falls, coat)) * entry
-        if is_card:
-            u, v = samples[k, cell, 0], samples[k, cell, 1]
-            add_sampled(things.sampled, k, side, cell, form, passed[1:4], scratch)
-            if things.lobes[k, HAS_LOBE] > 0.0:
-                add_lobes(things, k, u, v, dx, dy, dz, lights, form, passed[1:4], False, cell, scratch)
-        else:
-            form *= lets_out * samples[k, cell, 2]
-            for c in range(3):
-                scratch[0, c] += form * passed[1 + c]
-    if all_sum <= 0.0:
-        return
-    if is_rectangle:
-        whole = _card_form(flats, k, side, px, py, pz, nx, ny, nz, corners)
-    else:
-        whole = face_area(flats, k, px, py, pz) * all_sum / count
-    if is_card:
-        for i in range(lights):
-            for c in range(3):
-                out[i, c] += whole * scratch[i, c] / all_sum
-    else:
+        form *= lets_out
+        some = True
         for c in range(3):
-            out[light[k], c] += whole * scratch[0, c] / all_sum * gain[k, c]
+            weights[cell, c] = form * passed[1 + c]
+    if not some:
+        return False
+    if flats[k, 14] == RECTANGLE:
+        scale = _card_form(flats, k, side, px, py, pz, nx, ny, nz, corners) / all_sum
+    else:
+        scale = face_area(flats, k, px, py, pz) / count
+    for cell in range(count):
+        for c in range(3):
+            weights[cell, c] *= scale
+    return True
+
+
+@leaf
+def from_face(
+    still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
+    coat: float, entry: float, found: Ints, corners: Array, passed: Array, weights: Array, out: Array,
+) -> None:  # fmt: skip
+    """As _arriving, from face k alone."""
+    flats, light, gain, shape, samples = things.flats, things.light, things.gain, things.shape, things.samples
+    side = side_seen(things, k, px, py, pz, nx, ny, nz)
+    if side < 0:
+        return
+    n, m = suspects(flats, still.bounds, k, px, py, pz, found)
+    is_card = light[k] < 0
+    if m == 0 and not is_card and flats[k, 14] == RECTANGLE and shape[k, 0] == 0.0 and shape[k, 2] == 0.0 and coat <= 0.0:
+        whole = rectangle_form(flats, k, px, py, pz, nx, ny, nz, corners)
+        for c in range(3):
+            out[light[k], c] += whole * gain[k, c]
+        return
+    if not sample_weights(
+        still, things, k, side, px, py, pz, nx, ny, nz, coat, entry, n, m, found, corners, passed, weights
+    ):
+        return
+    for cell in range(things.parts[k]):
+        if is_card:
+            add_sampled(things.sampled, k, side, cell, 1.0, weights[cell], out)
+            if things.lobes[k, HAS_LOBE] > 0.0 and weights[cell, 0] + weights[cell, 1] + weights[cell, 2] > 0.0:
+                dx, dy, dz, _, _ = way_to_sample(flats, samples, k, cell, px, py, pz)
+                u, v = samples[k, cell, 0], samples[k, cell, 1]
+                add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, weights[cell], False, cell, out)
+        else:
+            for c in range(3):
+                out[light[k], c] += weights[cell, c] * samples[k, cell, 2] * gain[k, c]
 
 
 @leaf
 def by_mirror(
     still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
-    coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, passed: Array, scratch: Array, out: Array,
+    coat: float, entry: float, from_lights: bool, from_things: bool, found: Ints, passed: Array, weights: Array, out: Array,
 ) -> None:  # fmt: skip
     """As _arriving, by way of mirror card k: every face lights the place's mirror image behind it, where the way crosses it."""
     flats, light, samples = things.flats, things.light, things.samples
@@ -154,7 +180,7 @@ def by_mirror(
     if abs(gap) <= OFFSET:
         return
     ix, iy, iz = px - 2.0 * gap * mx, py - 2.0 * gap * my, pz - 2.0 * gap * mz
-    dim = scratch[0]
+    dim = weights[0]
     for j in range(light.shape[0]):
         is_card = light[j] < 0
         if j == k or not (from_things and throws_light(things, j) if is_card else from_lights):
@@ -218,7 +244,7 @@ def _light_faces(
     flats = things.flats
     corners = np.empty((4, 3))
     passed = np.empty(4)
-    scratch = np.empty((lights, 3))
+    weights = np.empty((things.samples.shape[1], 3))
     front = np.empty((lights, 3))
     back = np.empty((lights, 3))
     found = np.empty(flats.shape[0] + still.bounds.shape[0], np.int64)
@@ -230,10 +256,10 @@ def _light_faces(
         back[:] = 0.0
         first = not bounced
         _arriving(
-            still, things, lights, x, y, z, nx, ny, nz, 0.0, 1.0, first, bounced, found, corners, passed, scratch, front
+            still, things, lights, x, y, z, nx, ny, nz, 0.0, 1.0, first, bounced, found, corners, passed, weights, front
         )
         _arriving(
-            still, things, lights, x, y, z, -nx, -ny, -nz, 0.0, 1.0, first, bounced, found, corners, passed, scratch, back
+            still, things, lights, x, y, z, -nx, -ny, -nz, 0.0, 1.0, first, bounced, found, corners, passed, weights, back
         )
         for i in range(lights):
             for c in range(3):
@@ -268,14 +294,14 @@ def _light_places(
 ) -> None:  # fmt: skip
     corners = np.empty((4, 3))
     passed = np.empty(4)
-    scratch = np.empty((lights, 3))
+    weights = np.empty((things.samples.shape[1], 3))
     sums = np.empty((lights, 3))
     found = np.empty(things.flats.shape[0] + still.bounds.shape[0], np.int64)
     for p in range(begin, end):
         sums[:] = 0.0
         _arriving(
             still, things, lights, places[p, 0], places[p, 1], places[p, 2], places[p, 3], places[p, 4], places[p, 5],
-            places[p, 6], places[p, 7], True, True, found, corners, passed, scratch, sums,
+            places[p, 6], places[p, 7], True, True, found, corners, passed, weights, sums,
         )  # fmt: skip
         for i in range(lights):
             for c in range(3):

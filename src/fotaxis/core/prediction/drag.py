@@ -19,6 +19,9 @@ NOTHING: Ints = np.empty(0, np.int64)
 OF_A_FACE = ("gain", "shape", "beams")
 """What a light throws on places depends on these rows of it, and on where it and others stand; a card on what it shows, too."""
 
+OF_WEIGHTS = ("shape", "beams")
+"""How much of what it sends out at its samples arrives somewhere depends on these of them."""
+
 OF_ALL = ("light", "veil", "parts", "samples", "gates", "gate_of")
 """When one of these changes nothing is kept."""
 
@@ -61,8 +64,10 @@ class Drag:
             return
         stale = movables.lobes[:, HAS_LOBE] > 0
         for name in OF_A_FACE:
-            differs = getattr(last, name) != getattr(movables, name)
-            stale |= differs.reshape(faces, -1).any(axis=1)
+            differs = (getattr(last, name) != getattr(movables, name)).reshape(faces, -1).any(axis=1)
+            stale |= differs
+            if name in OF_WEIGHTS:
+                self._before.side[:, differs] = reshading.NOT_YET
         self._before = self._before._replace(stale=stale)
         if self._shone is not None:
             self._shone = self._shone._replace(stale=stale)
@@ -73,9 +78,12 @@ class Drag:
         staying = np.setdiff1d(np.arange(faces), moved)
         self._moved = moved
         self.met, self.fans_met = (Met(moved=moved, found=_met(movables, staying, paths)) for paths in (traced, fans))
+        places = len(grid.places)
         self._before = reshading.Before(
-            moved=moved, stale=np.ones(faces, bool), light=np.zeros((len(grid.places), faces, 3), np.float32),
-            lasts=np.zeros((len(grid.places), faces), bool),
+            moved=moved, stale=np.ones(faces, bool), light=np.zeros((places, faces, 3), np.float32),
+            lasts=np.zeros((places, faces), bool), staying=out_of_the_way(movables.flats, moved),
+            side=np.full((places, faces), reshading.NOT_YET, np.int8),
+            weights=np.empty((places, faces, movables.samples.shape[1], 3), np.float32),
         )  # fmt: skip
 
     def light_faces(self, still: Still, nodes: Array) -> Array:
@@ -109,6 +117,17 @@ class Drag:
                 least=LEAST_BAND,
             )  # fmt: skip
         return out
+
+
+NOWHERE_M = 1e6
+
+
+def out_of_the_way(flats: Array, moved: Ints) -> Array:
+    """Flats with some of them where they stand in no way."""
+    away = flats.copy()
+    away[moved, 0:3] = away[moved, 15] = NOWHERE_M
+    away[moved, 12:14] = 0.0
+    return away
 
 
 def _met(movables: Movables, staying: Ints, traced: Traced) -> NDArray[np.int16]:

@@ -140,13 +140,13 @@ class Stage:
             self._reaches[key] = glare_reach(plan, first_ways(self.some[1], self.surround(plan)))
         return self._reaches[key]
 
-    def focus(self, plan: Plan, lit: Lighting) -> tuple[NDArray[np.float32], Defocus | None]:
+    def focus(self, plan: Plan, lit: Lighting, known: relight.Met) -> tuple[NDArray[np.float32], Defocus | None]:
         """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame."""
         n = plan.exposure.f_number
         clear = not len(lit.in_view)
         if clear and n in self._focus:
             return self._focus[n]
-        depth = meets(plan, lit, self.traced).depth
+        depth = meets(plan, lit, self.traced, known).depth
         found = depth, defocus(plan, depth, width=self.width, height=self.height)
         if clear:
             self._focus.clear()
@@ -269,7 +269,7 @@ def follow(
     in_bands(
         lambda a, b: relight.paint(lit.movables, in_view, met, traced, light, draft.at, room, a, b, levels), len(levels)
     )
-    return _through_lens(stage, plan, lit, levels, room, pixels)
+    return _through_lens(stage, plan, lit, levels, room, pixels, met)
 
 
 def _draft_lit(stage: Stage, plan: Plan, gains: Array, draft: Draft, drag: Drag | None) -> Lighting:
@@ -285,14 +285,20 @@ def _draft_lit(stage: Stage, plan: Plan, gains: Array, draft: Draft, drag: Drag 
 
 
 def _through_lens(
-    stage: Stage, plan: Plan, lit: Lighting, levels: NDArray[np.float32], room: float, pixels: NDArray[np.int64]
+    stage: Stage,
+    plan: Plan,
+    lit: Lighting,
+    levels: NDArray[np.float32],
+    room: float,
+    pixels: NDArray[np.int64],
+    known: relight.Met,
 ) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
     """The picture and the pixels that are read as the lens shows them; lit: all lights as one."""
     width, height = stage.width, stage.height
     gains = np.array([room, 1.0])
     picture = levels.reshape(height, width, 3)
     field = hazed(plan, lit)
-    depth, spread = stage.focus(plan, lit) if field is not None or plan.camera.focus_m is not None else (None, None)
+    depth, spread = stage.focus(plan, lit, known) if field is not None or plan.camera.focus_m is not None else (None, None)
     if field is not None and depth is not None:
         picture = field.applied(picture[None], depth.reshape(height, width), gains)[0]
     veil = None

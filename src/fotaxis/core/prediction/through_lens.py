@@ -39,12 +39,12 @@ class Meets:
     depth: NDArray[np.float32]
 
 
-def meets(plan: Plan, lit: Lighting, traced: Traced) -> Meets:
-    """What the pixels of a traced picture meet first with the movables where they are."""
+def meets(plan: Plan, lit: Lighting, traced: Traced, known: relight.Met = relight.NOT_KNOWN) -> Meets:
+    """What the pixels of a traced picture meet first with the movables where they are; known: of its stretches already."""
     count = len(traced.starts) - 1
     thing, depth = np.empty(count, np.int32), np.empty(count, np.float32)
     in_view, ahead = lit.in_view, plan.camera.basis()[2]
-    in_bands(lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth), count)
+    in_bands(lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth, known), count)
     return Meets(thing=thing, depth=depth)
 
 
@@ -285,40 +285,38 @@ def as_seen(
 
 @kernel
 def _finish(
-    levels: NDArray[np.float32], veil: NDArray[np.float32], column: NDArray[np.float32], curve: NDArray[np.uint8],
-    begin: int, end: int, out: NDArray[np.uint8],
+    levels: NDArray[np.float32], veil: NDArray[np.float32], curve: NDArray[np.uint8], begin: int, end: int,
+    out: NDArray[np.uint8],
 ) -> None:  # fmt: skip
-    height, width = levels.shape[0], levels.shape[1]
-    rows, columns = veil.shape[0], veil.shape[1]
+    height, across = levels.shape
+    rows = veil.shape[0]
     top = np.float32(curve.shape[0] - 1)
-    half = np.float32(0.5)
-    line = np.zeros((max(columns, 2), 3), np.float32)
-    one = np.float32(1.0)
+    half, one, none = np.float32(0.5), np.float32(1.0), np.float32(0.0)
+    line = np.zeros(across, np.float32)
+    place = np.empty(across, np.int32)
     for y in range(begin, end):
         if rows:
             at = min(max((y + 0.5) * rows / height - 0.5, 0.0), rows - 1.0)
-            r = min(int(at), rows - 2)
+            r = min(int(at), max(rows - 2, 0))
             part = np.float32(at - r)
-            for k in range(columns):
-                for c in range(3):
-                    line[k, c] = veil[r, k, c] * (one - part) + veil[r + 1, k, c] * part
-        for x in range(width):
-            k = min(int(column[x]), line.shape[0] - 2)
-            q = column[x] - np.float32(k)
-            for c in range(3):
-                level = levels[y, x, c] + line[k, c] * (one - q) + line[k + 1, c] * q
-                level = min(np.float32(1.0), max(np.float32(0.0), level))
-                out[y, x, c] = curve[int(np.sqrt(level) * top + half)]
+            high, low = veil[r], veil[min(r + 1, rows - 1)]
+            for i in range(across):
+                line[i] = high[i] * (one - part) + low[i] * part
+        row = levels[y]
+        for i in range(across):  # one loop of arithmetic, one of looking up: the first does eight at once
+            level = min(one, max(none, row[i] + line[i]))
+            place[i] = np.int32(np.sqrt(level) * top + half)
+        for i in range(across):
+            out[y, i] = curve[place[i]]
 
 
 def finished(levels: NDArray[np.float32], veil: NDArray[np.float32] | None, curve: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Levels (height, width, 3), with glare nodes (rows, columns, 3) added, through the output curve."""
     height, width = levels.shape[:2]
-    nodes = np.zeros((0, 0, 3), np.float32) if veil is None else veil
-    column = np.zeros(width, np.float32)
+    lines = np.zeros((0, 3 * width), np.float32)
     if veil is not None:
-        columns = veil.shape[1]
-        column = np.clip((np.arange(width) + 0.5) * columns / width - 0.5, 0, columns - 1).astype(np.float32)
-    out = np.empty(levels.shape, np.uint8)
-    in_bands(lambda a, b: _finish(levels, nodes, column, curve, a, b, out), height, least=16)
-    return out
+        across = between_middles(veil.shape[1], width).astype(np.float32)
+        lines = np.einsum("rcx,wc->rwx", veil, across, optimize=True).reshape(len(veil), 3 * width)
+    flat, out = levels.reshape(height, -1), np.empty((height, 3 * width), np.uint8)
+    in_bands(lambda a, b: _finish(flat, lines, curve, a, b, out), height, least=16)
+    return out.reshape(levels.shape)
