@@ -232,10 +232,13 @@ def _bend(value: float, gap: int, last: Array, most: int) -> float:
 
 @kernel
 def _tile_bends(
-    pictures: Picture, layer: NDArray[np.int8], most: int, bends: NDArray[np.float32], tops: NDArray[np.float32]
+    pictures: Picture, layer: NDArray[np.int8], step: int, most: int, bends: NDArray[np.float32], tops: NDArray[np.float32]
 ) -> None:
-    """The sharpest bend across and down and the brightest of what is not sharp in every tile, (rows, columns, n) each."""
-    count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
+    """The sharpest bend across and down and the brightest of what is not sharp in every tile, (rows, columns, n) each.
+
+    Of every step-th pixel; tiles are of TILE x TILE of those.
+    """
+    count, height, width = pictures.shape[0], -(-pictures.shape[1] // step), -(-pictures.shape[2] // step)
     last = np.empty(3)
     for i in range(count):
         for down in range(2):
@@ -244,9 +247,10 @@ def _tile_bends(
                 before = -2 * most
                 for b in range(height if down else width):
                     y, x = (b, a) if down else (a, b)
-                    if layer[y, x] == SHARP_LAYER:
+                    j, k = y * step, x * step
+                    if layer[j, k] == SHARP_LAYER:
                         continue
-                    value = pictures[i, y, x, 0] + pictures[i, y, x, 1] + pictures[i, y, x, 2]
+                    value = pictures[i, j, k, 0] + pictures[i, j, k, 1] + pictures[i, j, k, 2]
                     bend = _bend(value, b - before, last, most)
                     before = b
                     ty, tx = y // TILE, x // TILE
@@ -307,13 +311,9 @@ def _join(
     picture: NDArray[np.float32], radius: NDArray[np.float32], half: Picture, half_radius: NDArray[np.float32],
     busy: NDArray[np.bool_], begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Rows begin..end: what is sharp, or in tiles that spreading leaves alone, as it is; what lies behind from the spread picture of
-    half the size."""
+    """Rows begin..end: what lies behind, in busy tiles, from the spread picture of half the size; all else is left alone."""
     rows, columns = half.shape[1], half.shape[2]
     for y in range(begin, end):
-        for x in range(picture.shape[1]):
-            for c in range(3):
-                out[y, x, c] = picture[y, x, c]
         b = min(max(0.5 * y - 0.25, 0.0), rows - 1.0)
         r = min(int(b), max(rows - 2, 0))
         b -= r
@@ -366,28 +366,31 @@ class Defocus:
         _halve_radius(self.radius, radius)
         return Defocus(radius)
 
-    def halved(self, picture: NDArray[np.float32], begin: int, end: int, out: Picture) -> None:
-        """Rows begin..end of a picture (h, w, 3) at half its size, what lies behind alone, to out (1, h / 2, w / 2, 3)."""
-        _halve(picture, self.radius, begin, end, out)
+    def behind_rows(
+        self, picture: NDArray[np.float32], small: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture
+    ) -> None:
+        """Rows begin..end of a picture (h, w, 3) at half its size, what lies behind the focus alone, spread where it is busy, to
+        out (1, h / 2, w / 2, 3). small, alike: scratch space of the caller's own."""
+        half = self.half
+        far = half.reach_px
+        _halve(picture, self.radius, max(0, begin - far), min(small.shape[1], end + far), small)
+        _blur_rows(small, half.radius, half._layer, half._reach, *_disc_table(), busy, SHARP_LAYER, begin, end, out)
 
-    def behind_rows(self, pictures: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture) -> None:
-        """As rows, of what lies behind the focus alone."""
-        _blur_rows(pictures, self.radius, self._layer, self._reach, *_disc_table(), busy, SHARP_LAYER, begin, end, out)
-
-    def joined(
+    def join(
         self,
         picture: NDArray[np.float32],
-        half: Picture,
+        soft: Picture,
         busy: NDArray[np.bool_],
         begin: int,
         end: int,
         out: NDArray[np.float32],
     ) -> None:
-        """Rows begin..end of a picture (h, w, 3) with what lies behind taken from its spread half, where that is busy, to out."""
-        _join(picture, self.radius, half, self.half.radius, busy, begin, end, out)
+        """Put what lies behind into rows begin..end of out (h, w, 3), a copy of a picture, from its spread half, where it is busy."""
+        _join(picture, self.radius, soft, self.half.radius, busy, begin, end, out)
 
     @cached_property
-    def _reach_px(self) -> int:
+    def reach_px(self) -> int:
+        """How far the widest circle reaches."""
         return int(self._reach.max())
 
     @cached_property
@@ -402,21 +405,29 @@ class Defocus:
 
     @property
     def _tiles_within(self) -> int:
-        return 2 * -(-self._reach_px // TILE) + 1
+        return 2 * -(-self.reach_px // TILE) + 1
 
     def busy(self, pictures: Picture) -> NDArray[np.bool_]:
         """Tiles of TILE x TILE pixels of pictures (n, height, width, 3) that spreading may change.
 
         A disc of radius r changes what is smooth by r^2 / 8 times its second derivatives, an edge by half its height at most.
         """
+        return self._busy(pictures, self._layer, 1)
+
+    def half_busy(self, picture: NDArray[np.float32]) -> NDArray[np.bool_]:
+        """Tiles of a picture (h, w, 3) at half its size that spreading may change, seen by every other pixel of it."""
+        return self.half._busy(picture[None], self._layer, 2)
+
+    def _busy(self, pictures: Picture, layer: NDArray[np.int8], step: int) -> NDArray[np.bool_]:
+        """As busy, of every step-th pixel of larger pictures and their layers."""
         behind, before = self._among
         bends = np.zeros((*behind.shape, len(pictures)), np.float32)
         tops = np.zeros_like(bends)
-        _tile_bends(pictures, self._layer, 2 * self._reach_px, bends, tops)
+        _tile_bends(pictures, layer, step, 2 * self.reach_px, bends, tops)
         size = self._tiles_within
         brightest = tops.max(axis=(0, 1), initial=0.0)
         limit = CHANGED * maximum_filter(tops, (size, size, 1)) + DIM * brightest
-        change = maximum_filter(bends, (size, size, 1)) * max(0.5, self._reach_px**2 / 8)
+        change = maximum_filter(bends, (size, size, 1)) * max(0.5, self.reach_px**2 / 8)
         # What is even behind sharp things stays as it is; things before the focus reach over what is behind them.
         busy: NDArray[np.bool_] = ((change > limit).any(axis=2) & behind) | before
         return busy

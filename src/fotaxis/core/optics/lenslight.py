@@ -78,11 +78,14 @@ def lens_light(still: Still, movables: Movables, lights: int, *, eye: Array, ahe
 @kernel
 def _first_met(
     still: Still, things: Movables, in_view: Ints, met_before: Met, segments: NDArray[np.float32], starts: NDArray[np.int64],
-    first: NDArray[np.int32], ahead: Array, begin: int, end: int, found: NDArray[np.int32], depth: NDArray[np.float32],
+    first: NDArray[np.int32], ahead: Array, among: NDArray[np.bool_], begin: int, end: int, found: NDArray[np.int32],
+    depth: NDArray[np.float32],
 ) -> None:  # fmt: skip
     flats = still.flats.shape[0]
     count = things.light.shape[0]
     for p in range(begin, end):
+        if among.shape[0] and not among[p]:
+            continue
         n = starts[p]
         found[p] = -1
         depth[p] = np.inf
@@ -111,15 +114,18 @@ def _first_met(
         depth[p] = t * cosine
 
 
+ALL = np.empty(0, np.bool_)
+
+
 def first_met(
     still: Still, movables: Movables, in_view: Ints, traced: Traced, ahead: Array, begin: int, end: int,
-    found: NDArray[np.int32], depth: NDArray[np.float32], met: Met = NOT_KNOWN,
+    found: NDArray[np.int32], depth: NDArray[np.float32], met: Met = NOT_KNOWN, among: NDArray[np.bool_] = ALL,
 ) -> None:  # fmt: skip
     """The movable thing each sample begin..end meets first, -1 for none, and the depth that is focused on, metres along the
     lens's axis, inf for nothing: of the thing itself, or in a dark mirror that lies flat, of what it mirrors.
 
-    met: what is known of the stretches of `traced` from the picture before.
+    met: what is known of the stretches of `traced` from the picture before; among (samples,): leave others as they are.
     """
     _first_met(
-        still, movables, in_view, met, traced.segments, traced.starts, traced.first, ahead, begin, end, found, depth
+        still, movables, in_view, met, traced.segments, traced.starts, traced.first, ahead, among, begin, end, found, depth
     )  # fmt: skip

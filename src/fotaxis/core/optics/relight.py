@@ -229,21 +229,21 @@ def _gather(
 
 @kernel
 def _paint(
-    things: Movables, in_view: Ints, met_before: Met, veiled: bool, segments: NDArray[np.float32], segment_hit: NDArray[np.int32],
-    skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32], nodes: NDArray[np.float32],
-    node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int, out: NDArray[np.float32],
+    things: Movables, in_view: Ints, behind: NDArray[np.bool_], met_before: Met, veiled: bool, segments: NDArray[np.float32],
+    segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32],
+    nodes: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int,
+    out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     light, gain = things.light, things.gain
     count = light.shape[0]
     nothing = np.float32(0.0)
-    clear = not veiled and in_view.shape[0] == 0
     thing = np.empty((2, 3))
     dims, ends = veil_stack()
     dim = dims[MOST_VEILED]
     for p in range(begin, end):
         n = starts[p]
         last = starts[p + 1]
-        if clear and last == n + 1 and segment_hit[n] >= 0:
+        if not behind[p] and last == n + 1 and segment_hit[n] >= 0:
             # Most of a picture: something matte, and nothing before it.
             h = segment_hit[n]
             i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
@@ -261,7 +261,7 @@ def _paint(
                     depth -= 1
                 for c in range(3):
                     dim[c] = dims[depth, c]
-            if segments[n, 6] > nothing and (in_view.shape[0] > 0 or not first):
+            if segments[n, 6] > nothing and (behind[p] or not first):
                 found, u, v, t = nearest_met(things, count, in_view, met_before, segments, n, first)
                 if veiled:
                     _dimmed(things, in_view, segments, n, first, t, dim)
@@ -354,18 +354,30 @@ NOTHING: Ints = np.empty(0, np.int64)
 
 
 def paint(
-    movables: Movables, in_view: Ints, met: Met, traced: Traced, nodes: NDArray[np.float32], at: InGrid, room_gain: float,
-    begin: int, end: int, out: NDArray[np.float32],
+    movables: Movables, in_view: Ints, behind: NDArray[np.bool_], met: Met, traced: Traced, nodes: NDArray[np.float32], at: InGrid,
+    room_gain: float, begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
-    movables: see shown.as_one_light; nodes (g, 3): what a hit of colour 1 shows at each node, all lights at their gains;
+    movables: see shown.as_one_light; behind (samples,): see behind_movables; nodes (g, 3): what a hit of colour 1 shows at each
+    node, all lights at their gains;
     at: where the hits take their light.
     """
     _paint(
-        movables, in_view, met, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
+        movables, in_view, behind, met, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
         traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
     )  # fmt: skip
+
+
+def _corners(movables: Movables, eye: Array, basis: tuple[Array, Array, Array]) -> tuple[Array, Array, Array]:
+    """Places of the corners of boxes around all movables as the camera sees them: right, up and ahead, (n, 8) each."""
+    flats = movables.flats[: len(movables.light)]
+    su, sv = flats[:, 12, None] * flats[:, 3:6], flats[:, 13, None] * flats[:, 6:9]
+    deep = np.where(flats[:, 14, None] == BALL, flats[:, 12, None], 0.0) * flats[:, 9:12]
+    face = np.stack([-su - sv, su - sv, su + sv, sv - su], axis=1)
+    corners = flats[:, None, 0:3] + np.concatenate([face - deep[:, None], face + deep[:, None]], axis=1) - eye
+    right, up, ahead = (corners @ axis for axis in basis)
+    return right, up, ahead
 
 
 def stands_in_field(
@@ -375,11 +387,27 @@ def stands_in_field(
 
     A thing is left out when all its corners lie beyond one side of the field, or behind the lens.
     """
-    flats = movables.flats[: len(movables.light)]
-    su, sv = flats[:, 12, None] * flats[:, 3:6], flats[:, 13, None] * flats[:, 6:9]
-    deep = np.where(flats[:, 14, None] == BALL, flats[:, 12, None], 0.0) * flats[:, 9:12]
-    face = np.stack([-su - sv, su - sv, su + sv, sv - su], axis=1)
-    corners = flats[:, None, 0:3] + np.concatenate([face - deep[:, None], face + deep[:, None]], axis=1) - eye
-    x, y, z = (corners @ axis for axis in basis)
+    x, y, z = _corners(movables, eye, basis)
     beyond = np.stack([x > half_width * z, x < -half_width * z, y > half_height * z, y < -half_height * z, z < 0])
     return np.flatnonzero(~beyond.all(axis=2).any(axis=0))
+
+
+def behind_movables(
+    movables: Movables, in_view: Ints, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float,
+    size: tuple[int, int],
+) -> NDArray[np.bool_]:  # fmt: skip
+    """Pixels of a picture of `size` (width, height) that the movables in_view may stand before, (pixels,); never too few."""
+    width, height = size
+    behind = np.zeros((height, width), np.bool_)
+    if len(in_view):
+        x, y, z = (at[in_view] for at in _corners(movables, eye, basis))
+        crosses: NDArray[np.bool_] = np.any(z <= 1e-6, axis=1)
+        away = np.maximum(z, 1e-6)
+        column, row = (x / away / half_width + 1) * width / 2, (1 - y / away / half_height) * height / 2
+        for k in range(len(in_view)):
+            if crosses[k]:
+                behind[:] = True
+                break
+            top, left = max(0, int(row[k].min()) - 1), max(0, int(column[k].min()) - 1)
+            behind[top : max(0, int(row[k].max()) + 2), left : max(0, int(column[k].max()) + 2)] = True
+    return behind.ravel()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -21,13 +21,21 @@ from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import CURVE, Layers
-from fotaxis.core.prediction.lighting import Lighting, draft_detail, draft_lighting, lit_by, mixed_movables
+from fotaxis.core.prediction.lighting import (
+    Lighting,
+    behind_movables,
+    draft_detail,
+    draft_lighting,
+    lit_by,
+    mixed_movables,
+)
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.stillset import SUBJECT, still_set
 from fotaxis.core.prediction.through_lens import (
     as_seen,
     coverage,
     defocus,
+    depth_behind,
     finished,
     first_ways,
     glare,
@@ -109,6 +117,7 @@ class Stage:
     _drafts: dict[int, Draft] = field(default_factory=dict)
     _reaches: dict[tuple[BeforeLens, float], Array] = field(default_factory=dict)
     _surround: list[Traced] = field(default_factory=list)
+    _depth: list[NDArray[np.float32]] = field(default_factory=list)
     _focus: dict[float, tuple[NDArray[np.float32], Defocus | None]] = field(default_factory=dict)
 
     def draft(self, plan: Plan) -> Draft:
@@ -140,13 +149,20 @@ class Stage:
             self._reaches[key] = glare_reach(plan, first_ways(self.some[1], self.surround(plan)))
         return self._reaches[key]
 
-    def focus(self, plan: Plan, lit: Lighting, known: relight.Met) -> tuple[NDArray[np.float32], Defocus | None]:
-        """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame."""
+    def focus(
+        self, plan: Plan, lit: Lighting, behind: NDArray[np.bool_], known: relight.Met
+    ) -> tuple[NDArray[np.float32], Defocus | None]:
+        """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame.
+
+        behind: see relight.behind_movables; known: of the stretches from the picture before.
+        """
         n = plan.exposure.f_number
         clear = not len(lit.in_view)
         if clear and n in self._focus:
             return self._focus[n]
-        depth = meets(plan, lit, self.traced, known).depth
+        if not self._depth:
+            self._depth.append(meets(plan, replace(lit, in_view=lit.in_view[:0]), self.traced).depth)
+        depth = self._depth[0] if clear else depth_behind(plan, lit, self.traced, self._depth[0], behind, known)
         found = depth, defocus(plan, depth, width=self.width, height=self.height)
         if clear:
             self._focus.clear()
@@ -266,10 +282,12 @@ def follow(
     in_view, traced = lit.in_view, stage.seen(plan)
     levels = np.empty((stage.height * stage.width, 3), np.float32)
     met = drag.met if drag else relight.NOT_KNOWN
+    behind = behind_movables(plan, lit, size=(stage.width, stage.height))
     in_bands(
-        lambda a, b: relight.paint(lit.movables, in_view, met, traced, light, draft.at, room, a, b, levels), len(levels)
+        lambda a, b: relight.paint(lit.movables, in_view, behind, met, traced, light, draft.at, room, a, b, levels),
+        len(levels),
     )
-    return _through_lens(stage, plan, lit, levels, room, pixels, met)
+    return _through_lens(stage, plan, lit, levels, room, pixels, behind, met)
 
 
 def _draft_lit(stage: Stage, plan: Plan, gains: Array, draft: Draft, drag: Drag | None) -> Lighting:
@@ -291,6 +309,7 @@ def _through_lens(
     levels: NDArray[np.float32],
     room: float,
     pixels: NDArray[np.int64],
+    behind: NDArray[np.bool_],
     known: relight.Met,
 ) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
     """The picture and the pixels that are read as the lens shows them; lit: all lights as one."""
@@ -298,7 +317,9 @@ def _through_lens(
     gains = np.array([room, 1.0])
     picture = levels.reshape(height, width, 3)
     field = hazed(plan, lit)
-    depth, spread = stage.focus(plan, lit, known) if field is not None or plan.camera.focus_m is not None else (None, None)
+    depth, spread = (
+        stage.focus(plan, lit, behind, known) if field is not None or plan.camera.focus_m is not None else (None, None)
+    )
     if field is not None and depth is not None:
         picture = field.applied(picture[None], depth.reshape(height, width), gains)[0]
     veil = None

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.camera.before_lens import LEAST_FRONT_M, BeforeLens, glare_spread
-from fotaxis.core.camera.defocus import Defocus, circle_radius_px
+from fotaxis.core.camera.defocus import TILE, Defocus, circle_radius_px
 from fotaxis.core.kernel import kernel
 from fotaxis.core.optics import relight
 from fotaxis.core.optics.lenslight import first_met, lens_light
@@ -27,6 +27,9 @@ from fotaxis.core.values import Array, Picture, lattice
 GLARE_NODES = 12
 """Glare is worked out at so many places across the shorter side of the picture."""
 
+LEAST_ROWS = 48
+"""Fewer rows of a draft are spread by one thread: to wake another costs as much."""
+
 SURROUND_RAYS = 144
 """Directions in which the lens looks about for light outside the frame."""
 
@@ -39,13 +42,29 @@ class Meets:
     depth: NDArray[np.float32]
 
 
-def meets(plan: Plan, lit: Lighting, traced: Traced, known: relight.Met = relight.NOT_KNOWN) -> Meets:
-    """What the pixels of a traced picture meet first with the movables where they are; known: of its stretches already."""
+def meets(plan: Plan, lit: Lighting, traced: Traced) -> Meets:
+    """What the pixels of a traced picture meet first with the movables where they are."""
     count = len(traced.starts) - 1
     thing, depth = np.empty(count, np.int32), np.empty(count, np.float32)
     in_view, ahead = lit.in_view, plan.camera.basis()[2]
-    in_bands(lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth, known), count)
+    in_bands(lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth), count)
     return Meets(thing=thing, depth=depth)
+
+
+def depth_behind(
+    plan: Plan, lit: Lighting, traced: Traced, still: NDArray[np.float32], behind: NDArray[np.bool_], known: relight.Met
+) -> NDArray[np.float32]:
+    """Depths of the pixels of a traced picture as meets gives them, from those without anything movable in view.
+
+    behind: see relight.behind_movables; known: of the stretches of `traced` from the picture before.
+    """
+    thing, depth = np.empty(len(still), np.int32), still.copy()
+    in_view, ahead = lit.in_view, plan.camera.basis()[2]
+    in_bands(
+        lambda a, b: first_met(lit.still, lit.movables, in_view, traced, ahead, a, b, thing, depth, known, behind),
+        len(still),
+    )
+    return depth
 
 
 def defocus(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> Defocus | None:
@@ -73,16 +92,22 @@ def quickly_blurred(spread: Defocus, picture: NDArray[np.float32]) -> NDArray[np
     """A picture (height, width, 3) as blurred gives it, what lies behind the focus at half its size."""
     if not spread.only_behind:
         return blurred(spread, picture[None])[0]
-    half = spread.half
-    small = np.empty((1, *half.radius.shape, 3), np.float32)
-    in_bands(lambda a, b: spread.halved(picture, a, b, small), small.shape[1], least=16)
-    busy = half.busy(small)
-    if not busy.any():
+    busy = spread.half_busy(picture)
+    rows = np.flatnonzero(busy.any(axis=1))
+    if not len(rows):
         return picture
-    soft = np.empty_like(small)
-    in_bands(lambda a, b: half.behind_rows(small, busy, a, b, soft), small.shape[1], least=8)
-    out = np.empty_like(picture)
-    in_bands(lambda a, b: spread.joined(picture, soft, busy, a, b, out), len(picture), least=16)
+    height, width = spread.half.radius.shape
+    # One row more each way: joining reads between rows.
+    first, last = max(0, int(rows[0]) * TILE - 1), min(height, int(rows[-1] + 1) * TILE + 1)
+    soft = np.empty((1, height, width, 3), np.float32)
+
+    def behind(begin: int, end: int) -> None:
+        small = np.empty((1, height, width, 3), np.float32)
+        spread.behind_rows(picture, small, busy, first + begin, first + end, soft)
+
+    in_bands(behind, last - first, least=LEAST_ROWS)
+    out = picture.copy()
+    spread.join(picture, soft, busy, 2 * first, min(2 * last, len(picture)), out)
     return out
 
 
@@ -318,5 +343,5 @@ def finished(levels: NDArray[np.float32], veil: NDArray[np.float32] | None, curv
         across = between_middles(veil.shape[1], width).astype(np.float32)
         lines = np.einsum("rcx,wc->rwx", veil, across, optimize=True).reshape(len(veil), 3 * width)
     flat, out = levels.reshape(height, -1), np.empty((height, 3 * width), np.uint8)
-    in_bands(lambda a, b: _finish(flat, lines, curve, a, b, out), height, least=16)
+    _finish(flat, lines, curve, 0, height, out)  # less work than to wake a thread
     return out.reshape(levels.shape)
