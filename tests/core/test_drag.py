@@ -10,13 +10,16 @@ import numpy as np
 import pytest
 from pytest import approx
 
+from fotaxis.core.optics.material import Skin
 from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import layer_gains
+from fotaxis.core.prediction.plan import Table
 from fotaxis.core.prediction.stage import follow, set_stage
 from fotaxis.core.sources.calibration import GuideNumber
 from fotaxis.core.sources.finishes import FINISH
 from fotaxis.core.sources.heads import HEAD
 from fotaxis.core.sources.things import Card, Emission, Lamp
+from fotaxis.core.values import Reflectance
 from tests import material_scenes, scenes
 
 PIXELS = np.arange(0, 60 * 76, 7)
@@ -84,11 +87,19 @@ def story(plan):
     yield replace(plan, cards=plan.cards[1:])
 
 
-@pytest.mark.parametrize("glass", [False, True])
-def test_a_drag_gives_what_the_same_set_gives_at_once(glass):
+TABLES = {
+    "black gloss": scenes.plan().table,
+    "white gloss": Table(skin=Skin(reflectance=Reflectance.grey(0.7), coat_index=1.49), width_m=1.2, depth_m=0.8),
+    "none": None,
+}
+
+
+@pytest.mark.parametrize(
+    ("glass", "table"), [(False, "black gloss"), (True, "black gloss"), (False, "white gloss"), (False, "none")]
+)
+def test_a_drag_gives_what_the_same_set_gives_at_once(glass, table):
     plan = full_set(material_scenes.filled_bottle(coloured=True) if glass else scenes.plan(room_lux=5.0))
-    if glass:
-        plan = replace(plan, table=scenes.plan().table)
+    plan = replace(plan, table=TABLES[table])
     stage = set_stage(plan, width=60, height=76)
     drag, seen = Drag(), []
     for now in story(plan):

@@ -62,6 +62,36 @@ NOT_YET = -2
 """Which side of a face a place sees has not been looked for yet."""
 
 
+@inlined
+def stays(moved: Ints, k: int) -> bool:
+    """Is flat k none of those that moved?"""
+    stay = True
+    for m in moved:
+        stay = stay and m != k
+    return stay
+
+
+@leaf
+def past_moved(
+    things: Movables,
+    moved: Ints,
+    x: float,
+    y: float,
+    z: float,
+    dx: float,
+    dy: float,
+    dz: float,
+    length: float,
+    passed: Array,
+) -> None:
+    """Dim passed[1:4] by what moved flats let through on the way from a place along a unit direction, so many metres."""
+    for j in moved:
+        t, _, _ = hit_flat(things.flats, j, x, y, z, dx, dy, dz, OFFSET, length - OFFSET)
+        if t < length - OFFSET:
+            for c in range(3):
+                passed[1 + c] *= veil_share(things.flats, things.veil, j, c, dx, dy, dz)
+
+
 @leaf
 def _staying_weights(
     still: Still, things: Movables, before: Before, p: int, k: int, x: float, y: float, z: float, nx: float, ny: float, nz: float,
@@ -84,7 +114,7 @@ def _staying_weights(
 
 @leaf
 def _weighed(
-    things: Movables, before: Before, p: int, k: int, clear: bool, x: float, y: float, z: float, one: Array
+    things: Movables, before: Before, p: int, k: int, clear: bool, x: float, y: float, z: float, passed: Array, one: Array
 ) -> None:
     """Add to one (1, 3) the light of face k, which stays, by the weights kept for place p, past what has moved."""
     side = before.side[p, k]
@@ -92,34 +122,18 @@ def _weighed(
         return
     light, samples = things.light[k], things.samples
     for cell in range(things.parts[k]):
-        red, green, blue = before.weights[p, k, cell, 0], before.weights[p, k, cell, 1], before.weights[p, k, cell, 2]
-        if red + green + blue <= 0.0:
+        if before.weights[p, k, cell, 1] <= 0.0:
             continue
+        for c in range(3):
+            passed[1 + c] = before.weights[p, k, cell, c]
         if not clear:
             dx, dy, dz, d, _ = way_to_sample(things.flats, samples, k, cell, x, y, z)
-            for j in before.moved:
-                t, _, _ = hit_flat(things.flats, j, x, y, z, dx, dy, dz, OFFSET, d - OFFSET)
-                if t < d - OFFSET:
-                    red *= veil_share(things.flats, things.veil, j, 0, dx, dy, dz)
-                    green *= veil_share(things.flats, things.veil, j, 1, dx, dy, dz)
-                    blue *= veil_share(things.flats, things.veil, j, 2, dx, dy, dz)
-        if light < 0:
-            one[0, 0] += red * things.sampled[k, side, cell, 0, 0]
-            one[0, 1] += green * things.sampled[k, side, cell, 0, 1]
-            one[0, 2] += blue * things.sampled[k, side, cell, 0, 2]
-        else:
-            level = samples[k, cell, 2]
-            one[0, 0] += red * level * things.gain[k, 0]
-            one[0, 1] += green * level * things.gain[k, 1]
-            one[0, 2] += blue * level * things.gain[k, 2]
-
-
-@inlined
-def _stays(moved: Ints, k: int) -> bool:
-    stays = True
-    for m in moved:
-        stays = stays and m != k
-    return stays
+            past_moved(things, before.moved, x, y, z, dx, dy, dz, d, passed)
+        for c in range(3):
+            if light < 0:
+                one[0, c] += passed[1 + c] * things.sampled[k, side, cell, 0, c]
+            else:
+                one[0, c] += passed[1 + c] * samples[k, cell, 2] * things.gain[k, c]
 
 
 @leaf
@@ -147,7 +161,7 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
         x, y, z = place_on(flats, k, nodes[node, 1], nodes[node, 2])
         lobes = things.lobes[k, HAS_LOBE] > 0.0
         mirrors = things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
-        stays = _stays(shone.moved, k)
+        stay = stays(shone.moved, k)
         got[:] = 0.0
         for j in range(things.light.shape[0]):
             by_way = things.light[j] < 0 and things.lobes[j, GLOSS_TIGHT] >= MIRROR_TIGHT
@@ -155,7 +169,7 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
             looks = lobes and j != k and (mirrors or lights)
             if not (by_way or lights or looks):
                 continue
-            clear = stays and _undisturbed(flats, shone.moved, j, x, y, z)
+            clear = stay and _undisturbed(flats, shone.moved, j, x, y, z)
             if looks:
                 if not (clear and shone.open_lasts[node, j]):
                     shone.open[node, j] = reaches(still, things, j, x, y, z, found, passed)
@@ -222,12 +236,12 @@ def _light_places_again(
                 one[:] = 0.0
                 if mirror:
                     by_mirror(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, True, True, found, passed, weights, one)
-                elif things.lobes[k, HAS_LOBE] <= 0.0 and _stays(before.moved, k):
+                elif things.lobes[k, HAS_LOBE] <= 0.0 and stays(before.moved, k):
                     if before.side[p, k] == NOT_YET:
                         _staying_weights(
                             still, things, before, p, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, weights
                         )
-                    _weighed(things, before, p, k, clear, x, y, z, one)
+                    _weighed(things, before, p, k, clear, x, y, z, passed, one)
                 else:
                     from_face(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, weights, one)
                 for c in range(3):

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.flat import BALL, RECTANGLE
-from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
@@ -92,12 +92,15 @@ def _enters(coat: float, entry: float, cosine: float) -> float:
 
 
 @leaf
-def _mirrored(
-    still: Still, things: Movables, size: Array, skin: Array, k: int, place: NDArray[np.float32], lights: int,
-    found: Ints, corners: Array, passed: Array, share: Array, into: Array,
-) -> bool:  # fmt: skip
-    """Light from face k by way of the gloss, to into (lights, 3); False for none."""
-    flats, light, gain, shape, samples = things.flats, things.light, things.gain, things.shape, things.samples
+def mirror_weights(
+    still: Still, things: Movables, flats: Array, size: Array, skin: Array, k: int, place: NDArray[np.float32], found: Ints,
+    corners: Array, passed: Array, share: Array, weights: Array,
+) -> int:  # fmt: skip
+    """As shading.sample_weights, by way of the table's gloss: weights (samples, 3) and the side of face k, -1 for none.
+
+    flats: those that may stand in between.
+    """
+    light, shape, samples = things.light, things.shape, things.samples
     px, py, pz = float(place[0]), float(place[1]), float(place[2])
     nx, ny, nz = float(place[3]), float(place[4]), float(place[5])
     iy = 2.0 * size[2] - py
@@ -106,16 +109,14 @@ def _mirrored(
         toward = (px - flats[k, 0]) * flats[k, 9] + (iy - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
         if toward <= OFFSET:
             if light[k] >= 0 or toward >= -OFFSET:
-                return False
+                return -1
             side = 1
-    n, m = _in_the_way(
-        flats, things.light.shape[0], still.bounds, k, px, pz, flats[k, 0], flats[k, 2], plan_reach(flats, k), found
-    )
-    into[:] = 0.0
+    n, m = _in_the_way(flats, light.shape[0], still.bounds, k, px, pz, flats[k, 0], flats[k, 2], plan_reach(flats, k), found)
     whole = 0.0
     some = False
     count = things.parts[k]
     for cell in range(count):
+        weights[cell, 0] = weights[cell, 1] = weights[cell, 2] = 0.0
         dx, dy, dz, d, leaves = way_to_sample(flats, samples, k, cell, px, iy, pz)
         leaves = abs(leaves)
         falls = nx * dx - ny * dy + nz * dz
@@ -146,22 +147,66 @@ def _mirrored(
                 share[c] *= passed[1 + c]
         some = True
         for c in range(3):
-            share[c] *= gloss_share(skin, 0, c, dy)
-        if light[k] >= 0:
-            for c in range(3):
-                into[light[k], c] += form * samples[k, cell, 2] * share[c] * gain[k, c]
-        else:
-            add_sampled(things.sampled, k, side, cell, form, share, into)
+            weights[cell, c] = form * share[c] * gloss_share(skin, 0, c, dy)
     if not some:
-        return False
+        return -1
     if flats[k, 14] == RECTANGLE and side == 0:
         scale = rectangle_form(flats, k, px, iy, pz, nx, -ny, nz, corners) / whole
     else:
         scale = face_area(flats, k, px, iy, pz) / count
-    for i in range(lights):
+    for cell in range(count):
         for c in range(3):
-            into[i, c] *= scale
-    return True
+            weights[cell, c] *= scale
+    return side
+
+
+@leaf
+def add_weighed(things: Movables, k: int, side: int, weights: Array, out: Array) -> None:
+    """Add to out (lights, 3) what face k sends out at its samples, seen from a side, times weights (samples, 3)."""
+    light, gain, samples = things.light, things.gain, things.samples
+    for cell in range(things.parts[k]):
+        if light[k] >= 0:
+            for c in range(3):
+                out[light[k], c] += weights[cell, c] * samples[k, cell, 2] * gain[k, c]
+        else:
+            add_sampled(things.sampled, k, side, cell, 1.0, weights[cell], out)
+
+
+@leaf
+def way_to_cell(place: NDArray[np.float32], height: float, table: Array, i: int) -> tuple[float, float, float, float]:
+    """Unit direction from a place so high above the table to one of its cells, and how far it is."""
+    dx, dz = table[i, 0] - place[0], table[i, 1] - place[2]
+    d = math.sqrt(dx * dx + height * height + dz * dz)
+    return dx / d, -height / d, dz / d, d
+
+
+@leaf
+def cell_weight(
+    still: Still, things: Movables, flats: Array, index: float, table: Array, i: int, place: NDArray[np.float32], height: float,
+    found: Ints, passed: Array,
+) -> float:  # fmt: skip
+    """Illuminance at a place for each unit of luminance of a table's cell; its shares R, G, B past what is between in passed[1:4]."""
+    dx, dy, dz, d = way_to_cell(place, height, table, i)
+    falls = place[3] * dx + place[4] * dy + place[5] * dz
+    # pi d^2 + A: the exact form of a disc on its axis, so that near cells stay bounded.
+    form = math.pi * falls * -dy * table[i, 2] / (math.pi * d * d + table[i, 2])
+    if form <= LEAST_FORM:
+        return 0.0
+    if index > 0.0:
+        form *= 1.0 - reflectance(-dy, index)
+    form *= _enters(float(place[6]), float(place[7]), falls)
+    px, py, pz = float(place[0]), float(place[1]), float(place[2])
+    n, m = _in_the_way(flats, things.light.shape[0], still.bounds, -1, px, pz, table[i, 0], table[i, 1], 0.0, found)
+    passed[1] = passed[2] = passed[3] = 1.0
+    if m > 0 and not passes(still, flats, things.veil, found, n, m, px, py, pz, dx, dy, dz, d, passed):
+        return 0.0
+    return form
+
+
+@inlined
+def mirrors(skin: Array) -> bool:
+    """Does a table throw light by its gloss?"""
+    return skin[0, COAT] > 0.0 or skin[0, KIND] == METAL
 
 
 @kernel
@@ -174,47 +219,30 @@ def _add_table_light(
     corners = np.empty((4, 3))
     passed = np.empty(4)
     share = np.empty(3)
-    into = np.empty((lights, 3))
+    sums = np.empty((lights, 3))
+    weights = np.empty((things.samples.shape[1], 3))
     found = np.empty(count + still.bounds.shape[0], np.int64)
-    index = skin[0, COAT]
-    mirrors = index > 0.0 or skin[0, KIND] == METAL
     for p in range(begin, end):
-        px, py, pz = float(places[p, 0]), float(places[p, 1]), float(places[p, 2])
-        nx, ny, nz = float(places[p, 3]), float(places[p, 4]), float(places[p, 5])
-        height = py - size[2]
+        height = places[p, 1] - size[2]
         if height <= OFFSET:
             continue
-        if mirrors:
+        sums[:] = 0.0
+        if mirrors(skin):
             for k in range(count):
                 if light[k] < 0 and not throws_light(things, k):
                     continue
-                if _mirrored(still, things, size, skin, k, places[p], lights, found, corners, passed, share, into):
-                    for j in range(lights):
-                        for c in range(3):
-                            out[p, j, c] += into[j, c]
+                side = mirror_weights(still, things, flats, size, skin, k, places[p], found, corners, passed, share, weights)
+                if side >= 0:
+                    add_weighed(things, k, side, weights, sums)
         for i in range(table.shape[0]):
-            dx = table[i, 0] - px
-            dz = table[i, 1] - pz
-            d2 = dx * dx + height * height + dz * dz
-            d = math.sqrt(d2)
-            falls = (nx * dx - ny * height + nz * dz) / d
-            leaves = height / d
-            # pi d^2 + A: the exact form of a disc on its axis, so that near cells stay bounded.
-            form = math.pi * falls * leaves * table[i, 2] / (math.pi * d2 + table[i, 2])
-            if form <= LEAST_FORM:
-                continue
-            if index > 0.0:
-                form *= 1.0 - reflectance(leaves, index)
-            form *= _enters(float(places[p, 6]), float(places[p, 7]), falls)
-            n, m = _in_the_way(flats, count, still.bounds, -1, px, pz, table[i, 0], table[i, 1], 0.0, found)
-            passed[1] = passed[2] = passed[3] = 1.0
-            if m > 0 and not passes(
-                still, flats, things.veil, found, n, m, px, py, pz, dx / d, -height / d, dz / d, d, passed
-            ):
-                continue
-            for j in range(lights):
-                for c in range(3):
-                    out[p, j, c] += form * passed[1 + c] * table_light[i, j, c]
+            form = cell_weight(still, things, flats, skin[0, COAT], table, i, places[p], height, found, passed)
+            if form > 0.0:
+                for j in range(lights):
+                    for c in range(3):
+                        sums[j, c] += form * passed[1 + c] * table_light[i, j, c]
+        for j in range(lights):
+            for c in range(3):
+                out[p, j, c] += sums[j, c]
 
 
 def cell_places(table: TableTop) -> NDArray[np.float32]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.optics import relight, reshading
+from fotaxis.core.optics import relight, reshading, rethrowing
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
-from fotaxis.core.optics.lightnodes import LightGrid
 from fotaxis.core.optics.paths import Traced
 from fotaxis.core.optics.relight import NOT_KNOWN, Met
 from fotaxis.core.optics.still import Ints, Still
@@ -26,21 +27,30 @@ OF_ALL = ("light", "veil", "parts", "samples", "gates", "gate_of")
 """When one of these changes nothing is kept."""
 
 
+@dataclass(slots=True)
+class _Lit:
+    """Places that are lit in every picture, and what they got in the one before."""
+
+    places: NDArray[np.float32]
+    before: reshading.Before
+
+
 class Drag:
     """Belongs to one hand on one set: not for two threads at once. Holds for pictures of one stage, all lights as one."""
 
     def __init__(self) -> None:
         self._traced: Traced | None = None
-        self._grid: LightGrid | None = None
         self._movables: Movables | None = None
         self._moved: Ints = NOTHING
         self.met = self.fans_met = NOT_KNOWN
-        self._before: reshading.Before | None = None
+        self._stale: NDArray[np.bool_] = np.empty(0, np.bool_)
+        self._lit: list[_Lit] = []
         self._shone: reshading.Shone | None = None
+        self._thrown: rethrowing.Thrown | None = None
         self._sampled: Array = np.empty(0)
         self._nodes: Array = np.empty(0)
 
-    def goes_on(self, traced: Traced, fans: Traced, grid: LightGrid, movables: Movables) -> None:
+    def goes_on(self, traced: Traced, fans: Traced, movables: Movables) -> None:
         """Take in the things as they stand now; what they were in the picture before says what is still true.
 
         Before the cards are lit: what they show is taken in by `direct`.
@@ -49,42 +59,39 @@ class Drag:
         same = (
             last is not None
             and self._traced is traced
-            and self._grid is grid
             and last.flats.shape == movables.flats.shape
             and all(np.array_equal(getattr(last, name), getattr(movables, name)) for name in OF_ALL)
         )
-        self._traced, self._grid, self._movables = traced, grid, movables
-        if not same or last is None or self._before is None:
-            self._begin(traced, fans, grid, movables, NOTHING)
+        self._traced, self._movables = traced, movables
+        if not same or last is None:
+            self._begin(traced, fans, movables, NOTHING)
             return
         self._sampled = last.sampled
         moved = np.flatnonzero((last.flats[:faces] != movables.flats[:faces]).any(axis=1))
         if len(np.setdiff1d(moved, self._moved)):
-            self._begin(traced, fans, grid, movables, moved)
+            self._begin(traced, fans, movables, moved)
             return
         stale = movables.lobes[:, HAS_LOBE] > 0
         for name in OF_A_FACE:
             differs = (getattr(last, name) != getattr(movables, name)).reshape(faces, -1).any(axis=1)
             stale |= differs
-            if name in OF_WEIGHTS:
-                self._before.side[:, differs] = reshading.NOT_YET
-        self._before = self._before._replace(stale=stale)
+            if name in OF_WEIGHTS and differs.any():
+                for lit in self._lit:
+                    lit.before.side[:, differs] = reshading.NOT_YET
+                if self._thrown is not None:
+                    self._thrown.side[:, differs] = reshading.NOT_YET
+        self._stale = stale
         if self._shone is not None:
             self._shone = self._shone._replace(stale=stale)
 
-    def _begin(self, traced: Traced, fans: Traced, grid: LightGrid, movables: Movables, moved: Ints) -> None:
+    def _begin(self, traced: Traced, fans: Traced, movables: Movables, moved: Ints) -> None:
         faces = len(movables.light)
-        self._shone = None
+        self._shone = self._thrown = None
+        self._lit = []
+        self._stale = np.ones(faces, np.bool_)
         staying = np.setdiff1d(np.arange(faces), moved)
         self._moved = moved
         self.met, self.fans_met = (Met(moved=moved, found=_met(movables, staying, paths)) for paths in (traced, fans))
-        places = len(grid.places)
-        self._before = reshading.Before(
-            moved=moved, stale=np.ones(faces, bool), light=np.zeros((places, faces, 3), np.float32),
-            lasts=np.zeros((places, faces), bool), staying=out_of_the_way(movables.flats, moved),
-            side=np.full((places, faces), reshading.NOT_YET, np.int8),
-            weights=np.empty((places, faces, movables.samples.shape[1], 3), np.float32),
-        )  # fmt: skip
 
     def light_faces(self, still: Still, nodes: Array) -> Array:
         """As lighting.LightFaces, for the things taken in last."""
@@ -104,18 +111,55 @@ class Drag:
         )
         return out
 
+    def _before(self, movables: Movables, places: NDArray[np.float32]) -> reshading.Before:
+        """What is kept of these places: nothing yet where they are new."""
+        kept = next((lit for lit in self._lit if np.array_equal(lit.places, places)), None)
+        if kept is None:
+            many, faces = len(places), len(movables.light)
+            kept = _Lit(places, reshading.Before(
+                moved=self._moved, stale=np.ones(faces, np.bool_), light=np.zeros((many, faces, 3), np.float32),
+                lasts=np.zeros((many, faces), np.bool_), staying=out_of_the_way(movables.flats, self._moved),
+                side=np.full((many, faces), reshading.NOT_YET, np.int8),
+                weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
+            ))  # fmt: skip
+            self._lit.append(kept)
+            return kept.before
+        stale = self._stale
+        if self._sampled.shape == movables.sampled.shape:
+            stale = stale | (self._sampled != movables.sampled).reshape(len(stale), -1).any(axis=1)
+        return kept.before._replace(stale=stale)
+
     def direct(self, lit: Lighting, places: NDArray[np.float32]) -> NDArray[np.float32]:
-        """As Lighting.direct at the places of the grid."""
-        before = self._before
-        if before is not None and self._sampled.shape == lit.movables.sampled.shape:
-            differs = (self._sampled != lit.movables.sampled).reshape(len(before.stale), -1).any(axis=1)
-            before = self._before = before._replace(stale=before.stale | differs)
+        """As Lighting.direct at places that are the same in every picture: those of the grid, or of the table."""
         out = np.zeros((len(places), lit.lights, 3), np.float32)
-        if lit.lights and before is not None:
+        if lit.lights:
+            before = self._before(lit.movables, places)
             in_bands(
                 lambda a, b: reshading.light_places_again(lit.still, lit.movables, places, before, a, b, out), len(places),
                 least=LEAST_BAND,
             )  # fmt: skip
+        return out
+
+    def from_table(self, lit: Lighting, places: NDArray[np.float32]) -> NDArray[np.float32]:
+        """As Lighting.from_table at places that are the same in every picture."""
+        out = np.zeros((len(places), lit.lights, 3), np.float32)
+        table, movables = lit.table, lit.movables
+        if table is None or not lit.lights:
+            return out
+        many, faces, cells = len(places), len(movables.light), len(table.cells)
+        if self._thrown is None or self._thrown.cells.shape[:2] != (many, cells):
+            self._thrown = rethrowing.Thrown(
+                moved=self._moved, staying=out_of_the_way(movables.flats, self._moved),
+                side=np.full((many, faces), reshading.NOT_YET, np.int8),
+                weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
+                seen=np.zeros(many, np.bool_), cells=np.empty((many, cells, 3), np.float32),
+            )  # fmt: skip
+        thrown = self._thrown
+        in_bands(
+            lambda a, b: rethrowing.throw_again(lit.still, movables, table, places, thrown, a, b, out),
+            many,
+            least=LEAST_BAND,
+        )
         return out
 
 

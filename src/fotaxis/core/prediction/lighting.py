@@ -126,14 +126,16 @@ def arranged(plan: Plan, still: Still, detail: Detail) -> Movables:
 
 
 def lit_by(
-    plan: Plan, still: Still, movables: Movables, detail: Detail, *, lights: int, light_faces: LightFaces | None = None
-) -> Lighting:
-    """Light the cards and the table of a plan. light_faces: what else than the kernel itself may light the cells of cards."""
+    plan: Plan, still: Still, movables: Movables, detail: Detail, *, lights: int, light_faces: LightFaces | None = None,
+    direct: LightPlaces | None = None,
+) -> Lighting:  # fmt: skip
+    """Light the cards and the table of a plan. light_faces, direct: what else than the kernels themselves may light the cells of
+    cards and of the table."""
     _light_faces(still, movables, lights, detail.bounces, light_faces or _by_kernel(still, movables, lights))
     table = table_top(plan, rings=detail.table[0], around=detail.table[1], lights=lights)
     lit = Lighting(still=still, movables=movables, in_view=in_view(plan, movables), table=table, lights=lights)
     if table is not None:
-        tablelight.light_table(table, lit.direct(tablelight.cell_places(table)))
+        tablelight.light_table(table, (direct or Lighting.direct)(lit, tablelight.cell_places(table)))
     return lit
 
 
@@ -154,6 +156,9 @@ def draft_lighting(plan: Plan, still: Still, *, gains: Array | None = None) -> L
         return lighting(plan, still, detail)
     return lit_by(plan, still, mixed_movables(plan, still, detail, gains), detail, lights=1)
 
+
+LightPlaces = Callable[[Lighting, NDArray[np.float32]], NDArray[np.float32]]
+"""As Lighting.direct or from_table."""
 
 LightFaces = Callable[[Array], Array]
 """What places on cards (n, 4) show by the lights alone, (n, 2, lights, 3), see shading.light_faces; fills Movables.open."""

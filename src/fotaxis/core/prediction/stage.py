@@ -276,7 +276,7 @@ def follow(
     """
     draft = stage.draft(plan)
     room = float(gains[0])
-    lit = _draft_lit(stage, plan, gains[1:], draft, drag)
+    lit = _draft_lit(stage, plan, gains[1:], drag)
     nodes = _draft_nodes(stage, draft, lit, drag)
     light = room * nodes[:, 0] + nodes[:, 1]
     in_view, traced = lit.in_view, stage.seen(plan)
@@ -290,16 +290,17 @@ def follow(
     return _through_lens(stage, plan, lit, levels, room, pixels, behind, met)
 
 
-def _draft_lit(stage: Stage, plan: Plan, gains: Array, draft: Draft, drag: Drag | None) -> Lighting:
+def _draft_lit(stage: Stage, plan: Plan, gains: Array, drag: Drag | None) -> Lighting:
     """The lighting of a picture that follows the hand, from what its drag has kept."""
     if drag is None:
         return draft_lighting(plan, stage.still, gains=gains)
     detail = draft_detail(plan)
     movables = mixed_movables(plan, stage.still, detail, gains)
-    drag.goes_on(stage.traced, stage.draft_spread, draft.grid, movables)
+    drag.goes_on(stage.traced, stage.draft_spread, movables)
     return lit_by(
-        plan, stage.still, movables, detail, lights=1, light_faces=lambda nodes: drag.light_faces(stage.still, nodes)
-    )
+        plan, stage.still, movables, detail, lights=1, light_faces=lambda nodes: drag.light_faces(stage.still, nodes),
+        direct=drag.direct,
+    )  # fmt: skip
 
 
 def _through_lens(
@@ -342,8 +343,8 @@ def _through_lens(
 def _draft_nodes(stage: Stage, draft: Draft, lit: Lighting, drag: Drag | None = None) -> NDArray[np.float32]:
     """What the nodes of the coarse grid and of the draft's fans show, (g, 1 + lights, 3)."""
     grid = draft.grid
-    direct = drag.direct(lit, grid.places) if drag else lit.direct(grid.places)
-    shown = as_shown(direct + table_nodes(lit, draft.table_grid, grid))
+    direct, from_table = (drag.direct, drag.from_table) if drag else (Lighting.direct, Lighting.from_table)
+    shown = as_shown(direct(lit, grid.places) + table_nodes(lit, draft.table_grid, grid, from_table=from_table))
     if not len(stage.draft_fans.rows):
         return shown
     light = fans_show(

@@ -14,7 +14,7 @@ from fotaxis.core.optics.paths import Traced
 from fotaxis.core.optics.still import Still
 from fotaxis.core.optics.trace import CUT, trace
 from fotaxis.core.prediction.bands import in_bands
-from fotaxis.core.prediction.lighting import Lighting
+from fotaxis.core.prediction.lighting import Lighting, LightPlaces
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.values import Array, Picture
 
@@ -73,11 +73,13 @@ def fans_show(
     return light
 
 
-def table_nodes(lit: Lighting, coarse: LightGrid, grid: LightGrid) -> NDArray[np.float32]:
+def table_nodes(
+    lit: Lighting, coarse: LightGrid, grid: LightGrid, *, from_table: LightPlaces = Lighting.from_table
+) -> NDArray[np.float32]:
     """Light by way of the table at the nodes of a grid, from a coarser one; at the corners of meshes as it is."""
     if lit.table is None or not lit.lights:
         return np.zeros((len(grid.places), lit.lights, 3), np.float32)
-    light = lit.from_table(coarse.places)
+    light = from_table(lit, coarse.places)
     on_grids = refined(light, nodes=coarse.nodes, to=grid.nodes, grids=grid.grids)
     return np.concatenate([on_grids, light[coarse.grids * coarse.nodes**2 :]])
 
