@@ -9,6 +9,7 @@ import signal
 import socket
 import subprocess
 import sys
+from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -75,6 +76,10 @@ class JsonShots:
 
     def plan(self, document: Document) -> Plan:
         return shot_file.with_plan(document)[1]
+
+    def follower(self) -> Callable[[Document], Plan]:
+        values = shot_file.Values()
+        return lambda document: shot_file.with_plan(document, values)[1]
 
     def line(self, document: Document) -> ReadingLine:
         return shot_file.LinePart.model_validate(document["reading_line"]).value()

@@ -50,6 +50,26 @@ def test_every_start_makes_a_set(start):
     jsonschema.validate(document.model_dump(mode="json"), shot_file.json_schema())
 
 
+def test_a_document_that_follows_a_hand_comes_to_the_same_set():
+    raw = samples.raw()
+    values = shot_file.Values()
+    card = {
+        "key": "card", "name": "Card", "kind": "white card", "place": {"x_cm": 30, "y_cm": 20, "z_cm": 0}, "turn_deg": 0,
+        "tilt_deg": 0, "width_cm": 20, "height_cm": 30,
+    }  # fmt: skip
+    seen = []
+    for step in range(4):
+        light = {**raw["lights"][0], "turn_deg": 90 + step}
+        now = {**raw, "lights": [light, *raw["lights"][1:]], "cards": [card] if step > 1 else []}
+        document, plan = shot_file.with_plan(now, values)
+        assert plan == document.plan()
+        seen.append(plan)
+    assert len(set(seen)) == 4
+    assert seen[0].lights[1] is seen[3].lights[1]
+    with pytest.raises(FormatError, match="turn_deg"):
+        shot_file.with_plan({**raw, "lights": [{**raw["lights"][0], "turn_deg": "left"}]}, values)
+
+
 POINTS = [{"height_cm": h, "diameter_cm": d} for h, d in ((0, 6), (10, 6), (10, 2), (5, 8), (20, 1))]
 
 INSIDE = {"distance_cm": 2, "height_cm": 15, "aim_height_cm": 15, "focal_length_mm": 8}

@@ -258,6 +258,34 @@ def test_a_window_hears_of_changes_made_elsewhere(app, alder):
         assert b'"state": 2' in socket.receive_bytes()
 
 
+def test_pictures_that_follow_a_hand_bring_what_changed_in_the_drawings(alder):
+    shot = alder.new_shot()
+    key = alder.document(shot)["lights"][0]["key"]
+    view = {"width": 380, "height": 288, "selected": key}
+
+    def header(socket, seq, x):
+        change = {"path": ["lights", key, "place", "x_cm"], "value": x}
+        socket.send_text(json.dumps({"seq": seq, "revision": 1, "changes": [change], "view": view}))
+        answer = socket.receive_bytes()
+        return json.loads(answer[4 : 4 + int.from_bytes(answer[:4], "little")])
+
+    def opened():
+        return alder.client.websocket_connect(
+            f"ws://fotaxis.test/shots/{shot}/live", headers={"origin": "http://fotaxis.test"}
+        )
+
+    with opened() as socket:
+        first, second, same = (header(socket, n, x) for n, x in ((1, -40), (2, -44), (3, -44)))
+    with opened() as socket:
+        whole = header(socket, 4, -44)
+    for name in ("floor", "side"):
+        assert all(first[name])
+        merged = [new or old for new, old in zip(second[name], first[name], strict=True)]
+        assert merged == whole[name]
+        assert set(same[name]) == {None}
+    assert 0 < sum(piece is not None for piece in second["floor"]) < len(first["floor"]) / 2
+
+
 def test_the_usual_readings_are_added_once_and_fit_the_product(alder):
     shot = alder.new_shot()
     state = send(alder, f"/shots/{shot}/usual-readings", {})

@@ -6,6 +6,7 @@ Units are in the names: centimetres, degrees, millimetres, stops. A file that is
 from __future__ import annotations
 
 import json
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, Literal
 
@@ -175,22 +176,61 @@ class ShotDocument(Part):
 
     def plan(self) -> Plan:
         """The checked set. Raises DomainError where values contradict each other."""
+        return self._plan({}, Values())
+
+    def followed(self, raw: dict[str, Any], values: Values) -> Plan:
+        """As plan, taking what parts of the parsed JSON came to from `values`, and keeping the others there."""
+        return self._plan(raw, values)
+
+    def _plan(self, raw: dict[str, Any], values: Values) -> Plan:
+        def each(name: str, parts: Sequence[Any]) -> tuple[Any, ...]:
+            return tuple(
+                values.of(one, part.value) for one, part in zip(_same_many(raw.get(name), parts), parts, strict=True)
+            )
+
         return Plan(
-            subject=self.subject.value(main=True),
-            others=tuple(other.value() for other in self.others),
-            table=self.table.value() if self.table else None,
-            riser=self.riser.value() if self.riser else None,
-            background=self.background.value() if self.background else None,
+            subject=values.of(raw.get("subject"), lambda: self.subject.value(main=True)),
+            others=each("others", self.others),
+            table=values.of(raw.get("table"), self.table.value) if self.table else None,
+            riser=values.of(raw.get("riser"), self.riser.value) if self.riser else None,
+            background=values.of(raw.get("background"), self.background.value) if self.background else None,
             camera=self.lens.focused(self.camera.value()),
             before_lens=self.lens.value(),
             haze=self.haze.value() if self.haze else None,
             sensor=Sensor(range_stops=self.exposure.range_stops),
             exposure=self.exposure.value(),
-            lights=tuple(light.value() for light in self.lights),
-            cards=tuple(card.value() for card in self.cards),
+            lights=each("lights", self.lights),
+            cards=each("cards", self.cards),
             room_lux=self.room_lux,
             white_k=self.exposure.white_k,
         )
+
+
+def _same_many(raw: object, parts: Sequence[Any]) -> Sequence[object]:
+    return raw if isinstance(raw, list) and len(raw) == len(parts) else [None] * len(parts)
+
+
+class Values:
+    """What parts of documents came to: a document that follows a hand shares all that did not change with the one before.
+
+    By the very part, not by what it holds: parts must not be changed in place.
+    """
+
+    MOST = 128
+
+    def __init__(self) -> None:
+        self._of: dict[int, tuple[object, Any]] = {}
+
+    def of(self, part: object, make: Callable[[], Any]) -> Any:
+        found = self._of.get(id(part))
+        if part is not None and found is not None and found[0] is part:
+            return found[1]
+        value = make()
+        if isinstance(part, dict):
+            if len(self._of) >= self.MOST:
+                self._of.clear()
+            self._of[id(part)] = part, value
+        return value
 
 
 def read(data: bytes) -> ShotDocument:
@@ -225,8 +265,8 @@ def from_raw(raw: object) -> ShotDocument:
     return with_plan(raw)[0]
 
 
-def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
-    """A shot document from parsed JSON and its checked set. Raises FormatError as from_raw does."""
+def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, Plan]:
+    """A shot document from parsed JSON and its checked set. Raises FormatError as from_raw does. values: see followed."""
     if not isinstance(raw, dict):
         raise FormatError("a shot file holds one JSON object with a format, a version and a subject.", place="top")
     if raw.get("format") != FORMAT_NAME:
@@ -237,12 +277,13 @@ def with_plan(raw: object) -> tuple[ShotDocument, Plan]:
             place="version",
         )
     try:
-        document = ShotDocument.model_validate(upgraded(raw))
+        raw = upgraded(raw)
+        document = ShotDocument.model_validate(raw)
     except ValidationError as error:
         faults = error.errors(include_url=False, include_context=False, include_input=True)
         raise _as_format_error(faults[0], len(faults)) from error
     try:
-        plan = document.plan()
+        plan = document.followed(raw, values) if values is not None else document.plan()
         document.reading_line.value()
         named = document.named_readings()
         if len({reading.key for reading in named}) < len(named):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime
@@ -222,6 +223,10 @@ class ShotCodec(Protocol):
 
     def plan(self, document: Document) -> Plan:
         """The checked set of a document, checked anew; raises FormatError as check does."""
+        ...
+
+    def follower(self) -> Callable[[Document], Plan]:
+        """As plan, for documents that follow one hand: what they share with the ones before is not made anew."""
         ...
 
     def line(self, document: Document) -> ReadingLine: ...

@@ -33,7 +33,7 @@ def in_bands(work: Callable[[int, int], Done], count: int, *, least: int = LEAST
         return []
     if getattr(_here, "in_band", False):
         return [work(0, count)]
-    size = max(least, -(-count // (4 * CORES)))
+    size = max(least, -(-count // (3 * CORES)))
     edges = [(a, min(a + size, count)) for a in range(0, count, size)]
     if len(edges) == 1:
         return [work(*edges[0])]

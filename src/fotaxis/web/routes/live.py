@@ -48,7 +48,9 @@ class LiveSession:
         self._all, self._studio_id, self._shot_id = all_, studio_id, shot_id
         self._revision = -1
         self._document: Document = {}
+        self._plan = all_.codec.follower()
         self._drag = Drag()
+        self._drawn: dict[str, list[str]] = {}
 
     def answer(self, message: str) -> bytes:
         """Header and JPEG for one wish, or a header with the problem."""
@@ -66,7 +68,7 @@ class LiveSession:
             opened = self._all.shots.open(self._studio_id, self._shot_id)
             self._document, self._revision = opened.document, opened.shot.revision
         document = applied(self._document, [c.change() for c in form.changes])
-        plan = self._all.codec.plan(document)
+        plan = self._plan(document)
         line = self._all.codec.line(document)
         if form.read:
             return view.packed({"seq": form.seq, "line": view.line_reading(self._all.pictures.read(plan, line))}, b"")
@@ -75,9 +77,19 @@ class LiveSession:
         header: dict[str, Any] = {
             "seq": form.seq,
             "line": view.line_reading(reading),
-            **view.drawings(plan, form.view.view()),
+            **self._news(view.drawings(plan, form.view.view())),
         }
         return view.packed(header, jpeg(picture))
+
+    def _news(self, drawings: dict[str, Any]) -> dict[str, Any]:
+        """Drawings with null for every piece that the window has from the last picture."""
+        news = dict(drawings)
+        for name in ("floor", "side"):
+            pieces, last = drawings[name], self._drawn.get(name, [])
+            if len(pieces) == len(last):
+                news[name] = [None if a == b else a for a, b in zip(pieces, last, strict=True)]
+            self._drawn[name] = pieces
+        return news
 
 
 @router.websocket("/shots/{shot_id}/live")

@@ -26,6 +26,7 @@ export class Live {
     this.socket = new WebSocket(url);
     this.socket.binaryType = "arraybuffer";
     this.socket.onmessage = (event) => this.received(event.data);
+    this.drawn = {};
     this.socket.onopen = () => { this.flying.clear(); this.onOpen(); this.send(); };
     this.socket.onclose = (event) => {
       if (event.code === 4401 || event.code === 4404) return;
@@ -60,6 +61,15 @@ export class Live {
     this.next = null;
   }
 
+  // Pieces of drawings that have not changed since the last picture on this line come as null.
+  complete(header) {
+    for (const view of ["floor", "side"]) {
+      if (!header[view]) continue;
+      const last = this.drawn[view];
+      this.drawn[view] = header[view] = header[view].map((piece, i) => piece ?? last[i]);
+    }
+  }
+
   async received(data) {
     const { header, payload } = unpack(data);
     const about = this.flying.get(header.seq);
@@ -68,6 +78,7 @@ export class Live {
       this.onState(header.state);
       return;
     }
+    this.complete(header);
     if (header.seq <= (this.stale ?? 0)) return;
     if (header.problem) {
       this.onProblem(header.problem);
