@@ -17,7 +17,9 @@ from fotaxis.core.values import Array
 Numbers = NDArray[np.int64]
 
 CELLS_ACROSS = 16_384
-RETURNS = 12
+RETURNS, SETTLED = 12, 1e-4
+"""Light thrown back by glass is followed so often at most, and no further once it adds less than that part of the brightest."""
+
 OUTSHINES = 1.3
 INNER_CELLS = 7
 """Light on places inside glass changes slowly: about this many nodes across and up."""
@@ -197,9 +199,12 @@ def with_returns(coming_back: list[csr_matrix | Array], light: NDArray[np.float3
         return light
     result = light.copy()
     for c, matrix in enumerate(coming_back):
-        now = light[:, :, c].astype(np.float64)
+        first = light[:, :, c].astype(np.float64)
+        now = first
         for _ in range(RETURNS):
-            now = light[:, :, c] + matrix @ now
+            before, now = now, first + matrix @ now
+            if np.abs(now - before).max() <= SETTLED * now.max():
+                break
         result[:, :, c] = now
     return result
 

@@ -137,7 +137,7 @@ def _weighed(
 
 
 @leaf
-def _undisturbed(flats: Array, moved: Ints, k: int, x: float, y: float, z: float) -> bool:
+def undisturbed(flats: Array, moved: Ints, k: int, x: float, y: float, z: float) -> bool:
     """Has face k stayed, and can nothing that moved stand between it and a place?"""
     wide = plan_reach(flats, k)
     low, high = heights_between(flats, k, y)
@@ -169,7 +169,7 @@ def _light_faces_again(still: Still, things: Movables, nodes: Array, shone: Shon
             looks = lobes and j != k and (mirrors or lights)
             if not (by_way or lights or looks):
                 continue
-            clear = stay and _undisturbed(flats, shone.moved, j, x, y, z)
+            clear = stay and undisturbed(flats, shone.moved, j, x, y, z)
             if looks:
                 if not (clear and shone.open_lasts[node, j]):
                     shone.open[node, j] = reaches(still, things, j, x, y, z, found, passed)
@@ -231,7 +231,7 @@ def _light_places_again(
             mirror = things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
             if not mirror and not gives(things, k, True, True):
                 continue
-            clear = not mirror and _undisturbed(flats, before.moved, k, x, y, z)
+            clear = not mirror and undisturbed(flats, before.moved, k, x, y, z)
             if not (clear and before.lasts[p, k] and not before.stale[k]):
                 one[:] = 0.0
                 if mirror:

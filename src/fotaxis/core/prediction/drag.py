@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.optics import relight, reshading, rethrowing
+from fotaxis.core.optics import glosslight, relight, reshading, rethrowing
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
 from fotaxis.core.optics.paths import Traced
 from fotaxis.core.optics.relight import NOT_KNOWN, Met
@@ -47,6 +47,7 @@ class Drag:
         self._lit: list[_Lit] = []
         self._shone: reshading.Shone | None = None
         self._thrown: rethrowing.Thrown | None = None
+        self._glossed: glosslight.Glossed | None = None
         self._sampled: Array = np.empty(0)
         self._nodes: Array = np.empty(0)
 
@@ -78,15 +79,16 @@ class Drag:
             if name in OF_WEIGHTS and differs.any():
                 for lit in self._lit:
                     lit.before.side[:, differs] = reshading.NOT_YET
-                if self._thrown is not None:
-                    self._thrown.side[:, differs] = reshading.NOT_YET
+                for kept in (self._thrown, self._glossed):
+                    if kept is not None:
+                        kept.side[:, differs] = reshading.NOT_YET
         self._stale = stale
         if self._shone is not None:
             self._shone = self._shone._replace(stale=stale)
 
     def _begin(self, traced: Traced, fans: Traced, movables: Movables, moved: Ints) -> None:
         faces = len(movables.light)
-        self._shone = self._thrown = None
+        self._shone = self._thrown = self._glossed = None
         self._lit = []
         self._stale = np.ones(faces, np.bool_)
         staying = np.setdiff1d(np.arange(faces), moved)
@@ -161,6 +163,23 @@ class Drag:
             least=LEAST_BAND,
         )
         return out
+
+    def add_gloss(self, lit: Lighting, fans: Array, rays: int, light: NDArray[np.float32]) -> None:
+        """As walk.add_gloss for blurred mirrors that are the same in every picture."""
+        movables = lit.movables
+        many, faces = len(fans), len(movables.light)
+        if self._glossed is None or len(self._glossed.side) != many:
+            self._glossed = glosslight.Glossed(
+                moved=self._moved, staying=out_of_the_way(movables.flats, self._moved),
+                side=np.full((many, faces), reshading.NOT_YET, np.int8),
+                weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
+            )  # fmt: skip
+        glossed = self._glossed
+        in_bands(
+            lambda a, b: glosslight.gloss_again(lit.still, movables, fans, rays, glossed, a, b, light),
+            many,
+            least=LEAST_BAND,
+        )
 
 
 NOWHERE_M = 1e6

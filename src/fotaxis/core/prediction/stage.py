@@ -349,7 +349,7 @@ def _draft_nodes(stage: Stage, draft: Draft, lit: Lighting, drag: Drag | None = 
         return shown
     light = fans_show(
         lit, grid, shown, stage.traced.fans[stage.draft_fans.rows], stage.draft_spread, rays=DRAFT_FAN[1], at=draft.fans_at,
-        met=drag.fans_met if drag else relight.NOT_KNOWN,
+        met=drag.fans_met if drag else relight.NOT_KNOWN, gloss=drag.add_gloss if drag else None,
     )  # fmt: skip
     return np.concatenate([shown, calmed(stage.draft_fans, with_returns(stage.draft_returns, light))])
 

@@ -57,19 +57,28 @@ def as_shown(arriving: NDArray[np.float32]) -> NDArray[np.float32]:
     return shown
 
 
+AddGloss = Callable[[Lighting, Array, int, NDArray[np.float32]], None]
+
+
+def add_gloss(lit: Lighting, fans: Array, rays: int, light: NDArray[np.float32]) -> None:
+    """Add to light (f, 1 + lights, 3) what blurred mirrors show of the lights' samples, see glosslight.gloss_light."""
+    in_bands(lambda a, b: gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
+
+
 def fans_show(
     lit: Lighting, grid: LightGrid, shown: NDArray[np.float32], fans: Array, spread_out: Traced, *, rays: int,
-    at: InGrid | None = None, met: relight.Met = relight.NOT_KNOWN,
+    at: InGrid | None = None, met: relight.Met = relight.NOT_KNOWN, gloss: AddGloss | None = None,
 ) -> NDArray[np.float32]:  # fmt: skip
     """What fans show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
 
-    shown: what the nodes of `grid` show; rays: directions of a blurred mirror; at: where its hits lie in the grid, if known.
+    shown: what the nodes of `grid` show; rays: directions of a blurred mirror; at: where its hits lie in the grid, if known; gloss:
+    what else than the kernel itself may add the lights' samples.
     """
     at = at or locate(lit.still, grid, spread_out)
     flat, _ = gathered(lit, spread_out, light_at_hits(at, shown), from_camera=False, met=met)
     light = np.ascontiguousarray(flat.transpose(1, 0, 2))
     if lit.lights:
-        in_bands(lambda a, b: gloss_light(lit.still, lit.movables, fans, rays, a, b, light), len(fans), least=32)
+        (gloss or add_gloss)(lit, fans, rays, light)
     return light
 
 
