@@ -82,16 +82,20 @@ def luminance_at(levels: Picture, shares: Array) -> Array:
     return np.einsum("nskc,sk,c->ns", levels.astype(np.float64), shares, np.array(REC709_LUMINANCE))
 
 
+@lru_cache(maxsize=8)
+def _crossed(line: ReadingLine, width: int, height: int, samples: int) -> tuple[np.ndarray, np.ndarray]:
+    """Rows and columns of the pixels nearest to samples of a line."""
+    rows, columns = (np.round(at).astype(int) for at in line.places(width=width, height=height, samples=samples))
+    return rows.clip(0, height - 1), columns.clip(0, width - 1)
+
+
 def product_edges(is_product: np.ndarray, line: ReadingLine, *, samples: int = SAMPLES) -> tuple[float, float] | None:
     """Where the line enters and leaves the product, as parts 0..1 of the line; None where it misses it.
 
     is_product (height, width) bool.
     """
     height, width = is_product.shape
-    at = line.places(width=width, height=height, samples=8 * samples)
-    rows = np.clip(np.round(at[0]).astype(int), 0, height - 1)
-    columns = np.clip(np.round(at[1]).astype(int), 0, width - 1)
-    inside = np.flatnonzero(is_product[rows, columns])
+    inside = np.flatnonzero(is_product[_crossed(line, width, height, 8 * samples)])
     if len(inside) < 2:
         return None
     last = 8 * samples - 1

@@ -16,6 +16,9 @@ from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.lighting import LEAST_BAND, Lighting
 from fotaxis.core.values import Array
 
+LEAST_KEPT = 256
+"""What is mostly kept from the picture before costs little: another thread is not worth waking for fewer places."""
+
 NOTHING: Ints = np.empty(0, np.int64)
 OF_A_FACE = ("gain", "shape", "beams")
 """What a light throws on places depends on these rows of it, and on where it and others stand; a card on what it shows, too."""

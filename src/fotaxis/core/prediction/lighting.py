@@ -169,7 +169,7 @@ def _by_kernel(still: Still, movables: Movables, lights: int, *, bounced: bool =
         out = np.zeros((len(nodes), 2, lights, 3))
         in_bands(
             lambda a, b: shading.light_faces(still, movables, lights, nodes, bounced=bounced, begin=a, end=b, out=out),
-            len(nodes), least=LEAST_BAND,
+            len(nodes), least=4 * LEAST_BAND if bounced else LEAST_BAND,
         )  # fmt: skip
         return out
 
