@@ -21,6 +21,7 @@ from fotaxis.core.optics.faces import (
 )
 from fotaxis.core.optics.shading import by_mirror, from_face, gives, reaches, sample_weights, side_seen
 from fotaxis.core.optics.shadows import OFFSET, heights_between, may_stand_between, plan_reach, suspects
+from fotaxis.core.optics.shown import add_lobes, lobes_keep_off
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
@@ -32,6 +33,8 @@ class Before(NamedTuple):
     light (places, faces, 3); lasts (places, faces) bool: no moved flat may have stood between.
     staying: flats as in Movables with the moved ones out of every way; side (places, faces) int8: the side of a face that is seen,
     -1 none, NOT_YET; weights (places, faces, samples, 3): shading.sample_weights past what stays, where side is 0 or 1.
+    lobed (places, faces, 3), lobed_lasts (places, faces): of what is let straight through or mirrored, apart from light, which of
+    faces that stay is the rest; lobes_stale (faces,): faces whose lobes show something else than then.
     """
 
     moved: Ints
@@ -41,6 +44,9 @@ class Before(NamedTuple):
     staying: Array
     side: NDArray[np.int8]
     weights: NDArray[np.float32]
+    lobed: NDArray[np.float32]
+    lobed_lasts: NDArray[np.bool_]
+    lobes_stale: NDArray[np.bool_]
 
 
 class Shone(NamedTuple):
@@ -134,6 +140,43 @@ def _weighed(
                 one[0, c] += passed[1 + c] * things.sampled[k, side, cell, 0, c]
             else:
                 one[0, c] += passed[1 + c] * samples[k, cell, 2] * things.gain[k, c]
+
+
+@leaf
+def _lobes_last(things: Movables, before: Before, p: int, k: int, x: float, y: float, z: float) -> bool:
+    """Do the lobes of face k send place p what they sent then: did they show nothing that may change, and still do not?"""
+    if not before.lobed_lasts[p, k]:
+        return False
+    for cell in range(things.parts[k]):
+        if before.weights[p, k, cell, 1] > 0.0:
+            dx, dy, dz, _, _ = way_to_sample(things.flats, things.samples, k, cell, x, y, z)
+            u, v = things.samples[k, cell, 0], things.samples[k, cell, 1]
+            if not lobes_keep_off(things, before.moved, False, k, u, v, dx, dy, dz):
+                return False
+    return True
+
+
+@leaf
+def _lobes_again(
+    things: Movables, before: Before, p: int, k: int, clear: bool, x: float, y: float, z: float, passed: Array, one: Array
+) -> None:
+    """Find lobed of face k, which stays, by the weights kept for place p, past what has moved."""
+    lasts = clear
+    one[:] = 0.0
+    for cell in range(things.parts[k]):
+        if before.weights[p, k, cell, 1] <= 0.0:
+            continue
+        for c in range(3):
+            passed[1 + c] = before.weights[p, k, cell, c]
+        dx, dy, dz, d, _ = way_to_sample(things.flats, things.samples, k, cell, x, y, z)
+        if not clear:
+            past_moved(things, before.moved, x, y, z, dx, dy, dz, d, passed)
+        u, v = things.samples[k, cell, 0], things.samples[k, cell, 1]
+        add_lobes(things, k, u, v, dx, dy, dz, 1, 1.0, passed[1:4], False, cell, one)
+        lasts = lasts and lobes_keep_off(things, before.moved, True, k, u, v, dx, dy, dz)
+    for c in range(3):
+        before.lobed[p, k, c] = one[0, c]
+    before.lobed_lasts[p, k] = lasts
 
 
 @leaf
@@ -231,12 +274,13 @@ def _light_places_again(
             mirror = things.light[k] < 0 and things.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
             if not mirror and not gives(things, k, True, True):
                 continue
+            stay = not mirror and stays(before.moved, k)
             clear = not mirror and undisturbed(flats, before.moved, k, x, y, z)
             if not (clear and before.lasts[p, k] and not before.stale[k]):
                 one[:] = 0.0
                 if mirror:
                     by_mirror(still, things, 1, k, x, y, z, nx, ny, nz, coat, entry, True, True, found, passed, weights, one)
-                elif things.lobes[k, HAS_LOBE] <= 0.0 and stays(before.moved, k):
+                elif stay:
                     if before.side[p, k] == NOT_YET:
                         _staying_weights(
                             still, things, before, p, k, x, y, z, nx, ny, nz, coat, entry, found, corners, passed, weights
@@ -249,6 +293,11 @@ def _light_places_again(
                 before.lasts[p, k] = clear
             for c in range(3):
                 out[p, 0, c] += before.light[p, k, c]
+            if stay and things.lobes[k, HAS_LOBE] > 0.0 and before.side[p, k] >= 0:
+                if not clear or before.lobes_stale[k] or not _lobes_last(things, before, p, k, x, y, z):
+                    _lobes_again(things, before, p, k, clear, x, y, z, passed, one)
+                for c in range(3):
+                    out[p, 0, c] += before.lobed[p, k, c]
 
 
 def light_places_again(

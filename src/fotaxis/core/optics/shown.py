@@ -48,28 +48,63 @@ def lobe(tight: float, cosine: float) -> float:
     return tight / (2.0 * math.pi * (1.0 - math.exp(-2.0 * tight))) * math.exp(tight * (cosine - 1.0))
 
 
+@inlined
+def _reaches_lobe(
+    flats: Array, j: int, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float
+) -> bool:
+    """May face j reach into a lobe of face k around a direction, where it counts? Never says no wrongly."""
+    narrow = 1.0 - COUNTS / tight
+    n0, n1, n2 = flats[k, 9], flats[k, 10], flats[k, 11]
+    turn = -1.0 if ax * n0 + ay * n1 + az * n2 < 0.0 else 1.0
+    cx, cy, cz = flats[j, 0] - x, flats[j, 1] - y, flats[j, 2] - z
+    ball2 = flats[j, 12] * flats[j, 12] + flats[j, 13] * flats[j, 13]
+    beyond = turn * (cx * n0 + cy * n1 + cz * n2)
+    if beyond < 0.0 and beyond * beyond > ball2:
+        return False
+    far2 = cx * cx + cy * cy + cz * cz
+    if far2 <= 4.0 * ball2:
+        return True
+    far, ball = math.sqrt(far2), math.sqrt(ball2)
+    along = cx * ax + cy * ay + cz * az + ball
+    return along >= narrow * (far - ball if along > 0.0 else far + ball)
+
+
 @leaf
 def in_lobe(things: Movables, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float) -> int:
     """Which faces reach into a lobe of face k around a direction, where it counts: bit j for face j, beyond the 62nd all do.
 
-    By the ball around each, so that a face costs no more than a few products; k itself and nets never count.
+    By the ball around each, so that a face costs no more than a few products; k itself and nets never count, nor what lies
+    wholly on the other side of its plane.
     """
-    flats = things.flats
-    narrow = 1.0 - COUNTS / tight
     found = 0
     for j in range(min(things.light.shape[0], MANY_FACES)):
-        if j == k or things.veil[j, 1] > 0.0:
-            continue
-        cx, cy, cz = flats[j, 0] - x, flats[j, 1] - y, flats[j, 2] - z
-        far2 = cx * cx + cy * cy + cz * cz
-        ball2 = flats[j, 12] * flats[j, 12] + flats[j, 13] * flats[j, 13]
-        if far2 > 4.0 * ball2:
-            far, ball = math.sqrt(far2), math.sqrt(ball2)
-            along = cx * ax + cy * ay + cz * az + ball
-            if along < narrow * (far - ball if along > 0.0 else far + ball):
-                continue
-        found |= 1 << j
+        if j != k and things.veil[j, 1] <= 0.0 and _reaches_lobe(things.flats, j, k, x, y, z, ax, ay, az, tight):
+            found |= 1 << j
     return found
+
+
+@leaf
+def lobes_keep_off(
+    things: Movables, moved: Ints, cards: bool, k: int, u: float, v: float, dx: float, dy: float, dz: float
+) -> bool:
+    """Do the lobes of face k along a ray that meets it at u, v show nothing that moved and, if told so, no card or sheet?"""
+    flats, light = things.flats, things.light
+    x, y, z = place_on(flats, k, u, v)
+    into = dx * flats[k, 9] + dy * flats[k, 10] + dz * flats[k, 11]
+    for kind in (STRAIGHT, GLOSS):
+        tight = things.lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+        if tight <= 0.0:
+            continue
+        ax, ay, az = dx, dy, dz
+        if kind == GLOSS:
+            ax, ay, az = dx - 2.0 * into * flats[k, 9], dy - 2.0 * into * flats[k, 10], dz - 2.0 * into * flats[k, 11]
+        for m in moved:
+            if _reaches_lobe(flats, m, k, x, y, z, ax, ay, az, tight):
+                return False
+        for j in range(light.shape[0] if cards else 0):
+            if light[j] < 0 and j != k and _reaches_lobe(flats, j, k, x, y, z, ax, ay, az, tight):
+                return False
+    return True
 
 
 @inlined

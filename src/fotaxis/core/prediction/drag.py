@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.optics import glosslight, relight, reshading, rethrowing
-from fotaxis.core.optics.faces import HAS_LOBE, Movables
+from fotaxis.core.optics.faces import Movables
 from fotaxis.core.optics.paths import Traced
 from fotaxis.core.optics.relight import NOT_KNOWN, Met
 from fotaxis.core.optics.still import Ints, Still
@@ -52,6 +52,7 @@ class Drag:
         self._thrown: rethrowing.Thrown | None = None
         self._glossed: glosslight.Glossed | None = None
         self._sampled: Array = np.empty(0)
+        self._open: Array = np.empty(0)
         self._nodes: Array = np.empty(0)
 
     def goes_on(self, traced: Traced, fans: Traced, movables: Movables) -> None:
@@ -70,12 +71,12 @@ class Drag:
         if not same or last is None:
             self._begin(traced, fans, movables, NOTHING)
             return
-        self._sampled = last.sampled
+        self._sampled, self._open = last.sampled, last.open
         moved = np.flatnonzero((last.flats[:faces] != movables.flats[:faces]).any(axis=1))
         if len(np.setdiff1d(moved, self._moved)):
             self._begin(traced, fans, movables, moved)
             return
-        stale = movables.lobes[:, HAS_LOBE] > 0
+        stale = np.zeros(faces, np.bool_)
         for name in OF_A_FACE:
             differs = (getattr(last, name) != getattr(movables, name)).reshape(faces, -1).any(axis=1)
             stale |= differs
@@ -126,13 +127,25 @@ class Drag:
                 lasts=np.zeros((many, faces), np.bool_), staying=out_of_the_way(movables.flats, self._moved),
                 side=np.full((many, faces), reshading.NOT_YET, np.int8),
                 weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
+                lobed=np.zeros((many, faces, 3), np.float32), lobed_lasts=np.zeros((many, faces), np.bool_),
+                lobes_stale=np.ones(faces, np.bool_),
             ))  # fmt: skip
             self._lit.append(kept)
             return kept.before
         stale = self._stale
         if self._sampled.shape == movables.sampled.shape:
             stale = stale | (self._sampled != movables.sampled).reshape(len(stale), -1).any(axis=1)
-        return kept.before._replace(stale=stale)
+        return kept.before._replace(stale=stale, lobes_stale=self._lobes_stale(movables))
+
+    def _lobes_stale(self, movables: Movables) -> NDArray[np.bool_]:
+        """Faces through or in which something else shows than in the picture before; what moved is looked for place by place."""
+        lights = movables.light >= 0
+        if self._open.shape != movables.open.shape or self._stale[lights].any():
+            return np.ones(len(lights), np.bool_)
+        differs = (self._open != movables.open).any(axis=2)
+        differs[:, self._moved] = False
+        stale: NDArray[np.bool_] = differs.any(axis=1)
+        return stale
 
     def direct(self, lit: Lighting, places: NDArray[np.float32]) -> NDArray[np.float32]:
         """As Lighting.direct at places that are the same in every picture: those of the grid, or of the table."""
