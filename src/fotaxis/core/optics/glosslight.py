@@ -14,9 +14,10 @@ from fotaxis.core.optics.faces import Movables, beam, face_density, way_to_sampl
 from fotaxis.core.optics.lobes import lobe_density, lobe_weight
 from fotaxis.core.optics.material import ACROSS, ALONG
 from fotaxis.core.optics.paths import GLOSS_FAN, fan_frame
-from fotaxis.core.optics.reshading import NOT_YET, past_moved, stays, undisturbed
+from fotaxis.core.optics.reshading import NOT_YET, past_moved, undisturbed
 from fotaxis.core.optics.shading import gives
 from fotaxis.core.optics.shadows import OFFSET, passes, suspects
+from fotaxis.core.optics.shown import stays
 from fotaxis.core.optics.still import IS_CLEAR, Ints, Still, hit_body
 from fotaxis.core.optics.surface import facet_share
 from fotaxis.core.values import Array

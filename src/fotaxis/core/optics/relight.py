@@ -22,9 +22,11 @@ from fotaxis.core.optics.faces import (
 )
 from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
-from fotaxis.core.optics.shown import add_lobes, add_shown
+from fotaxis.core.optics.shown import add_lobes, add_shown, lobes_keep_off, stays
 from fotaxis.core.optics.still import Ints
 from fotaxis.core.values import Array, Picture
+
+ONE = np.ones(3)
 
 ROOM = 0
 """Layer 0 is the room's even light; layer 1 + i is light i."""
@@ -50,6 +52,24 @@ class Met(NamedTuple):
 
 
 NOT_KNOWN = Met(moved=np.empty(0, np.int64), found=np.empty(0, np.int16))
+
+
+class LobesSeen(NamedTuple):
+    """What the lobes of cards and sheets that stay show at the ends of stretches, in a drag; empty where nothing is kept.
+
+    moved (m,) int64: what does not stay; seen (stretches, 3) float32: for a stretch of weight 1; lasts (stretches,) bool: seen is
+    known and shows nothing that may change but what is moved; stale (faces,) bool: faces whose lobes show something else now.
+    """
+
+    moved: Ints
+    seen: NDArray[np.float32]
+    lasts: NDArray[np.bool_]
+    stale: NDArray[np.bool_]
+
+
+NO_LOBES_SEEN = LobesSeen(
+    moved=np.empty(0, np.int64), seen=np.empty((0, 3), np.float32), lasts=np.empty(0, np.bool_), stale=np.empty(0, np.bool_)
+)
 
 
 @leaf
@@ -146,20 +166,35 @@ def _lobe_part(things: Movables, k: int, segments: NDArray[np.float32], n: int, 
 @leaf
 def _add_thing(
     things: Movables, k: int, value: float, u: float, v: float, segments: NDArray[np.float32], n: int, lights: int,
-    room: float, dim: Array, finely: bool, out: Array,
+    room: float, dim: Array, out: Array,
 ) -> None:  # fmt: skip
-    """Add what a card or sheet shows to the end of stretch n, to out (1 + lights, 3); value: below 0 seen from behind.
-
-    finely: see shown.add_lobes.
-    """
+    """Add what a card or sheet shows to the end of stretch n but by its lobes, to out (1 + lights, 3); value: below 0 seen from
+    behind."""
     side = 0 if value >= 0.0 else 1
     for c in range(3):
         given = things.albedo[k, c] + things.through[k, c] + things.lobes[k, STRAIGHT] + things.lobes[k, GLOSS + c]
         out[ROOM, c] += dim[c] * given * room
     add_shown(things, k, side, u, v, lights, 1.0, dim, out[1:])
-    if things.lobes[k, HAS_LOBE] > 0.0:
-        dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
-        add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, dim, finely, 0 if finely else n, out[1:])
+
+
+@leaf
+def _add_lobes_seen(
+    things: Movables, k: int, u: float, v: float, segments: NDArray[np.float32], n: int, kept: LobesSeen, dim: Array, one: Array,
+    out: Array,
+) -> None:  # fmt: skip
+    """Add what the lobes of face k show to the end of stretch n to out (1, 3), from what is kept if that still holds."""
+    dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
+    if kept.lasts.shape[0] == 0 or not stays(kept.moved, k):
+        add_lobes(things, k, u, v, dx, dy, dz, 1, 1.0, dim, True, 0, out)
+        return
+    if not (kept.lasts[n] and not kept.stale[k] and lobes_keep_off(things, kept.moved, False, k, u, v, dx, dy, dz)):
+        one[:] = 0.0
+        add_lobes(things, k, u, v, dx, dy, dz, 1, 1.0, ONE, True, 0, one)
+        kept.lasts[n] = lobes_keep_off(things, kept.moved, True, k, u, v, dx, dy, dz)
+        for c in range(3):
+            kept.seen[n, c] = one[0, c]
+    for c in range(3):
+        out[0, c] += dim[c] * kept.seen[n, c]
 
 
 @leaf
@@ -204,7 +239,11 @@ def _gather(
                             layers[1 + own, p, c] += dim[c] * max(value, 0.0) * gain[found, c]
                     else:
                         scratch[:] = 0.0
-                        _add_thing(things, found, value, u, v, segments, n, lights, room, dim, seen_by_camera, scratch)
+                        _add_thing(things, found, value, u, v, segments, n, lights, room, dim, scratch)
+                        if things.lobes[found, HAS_LOBE] > 0.0:
+                            dx, dy, dz = float(segments[n, 3]), float(segments[n, 4]), float(segments[n, 5])
+                            turn = 0 if seen_by_camera else n
+                            add_lobes(things, found, u, v, dx, dy, dz, lights, 1.0, dim, seen_by_camera, turn, scratch[1:])
                         for i in range(lights + 1):
                             for c in range(3):
                                 layers[i, p, c] += scratch[i, c]
@@ -229,7 +268,8 @@ def _gather(
 
 @kernel
 def _paint(
-    things: Movables, in_view: Ints, behind: NDArray[np.bool_], met_before: Met, veiled: bool, segments: NDArray[np.float32],
+    things: Movables, in_view: Ints, behind: NDArray[np.bool_], met_before: Met, kept: LobesSeen, veiled: bool,
+    segments: NDArray[np.float32],
     segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32],
     nodes: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int,
     out: NDArray[np.float32],
@@ -238,6 +278,7 @@ def _paint(
     count = light.shape[0]
     nothing = np.float32(0.0)
     thing = np.empty((2, 3))
+    one = np.empty((1, 3))
     dims, ends = veil_stack()
     dim = dims[MOST_VEILED]
     for p in range(begin, end):
@@ -278,7 +319,9 @@ def _paint(
                         blue += np.float32(dim[2] * value * gain[found, 2])
                     else:
                         thing[:] = 0.0
-                        _add_thing(things, found, value, u, v, segments, n, 1, room, dim, True, thing)
+                        _add_thing(things, found, value, u, v, segments, n, 1, room, dim, thing)
+                        if things.lobes[found, HAS_LOBE] > 0.0:
+                            _add_lobes_seen(things, found, u, v, segments, n, kept, dim, one, thing[1:])
                         red += np.float32(thing[0, 0] + thing[1, 0])
                         green += np.float32(thing[0, 1] + thing[1, 1])
                         blue += np.float32(thing[0, 2] + thing[1, 2])
@@ -354,8 +397,8 @@ NOTHING: Ints = np.empty(0, np.int64)
 
 
 def paint(
-    movables: Movables, in_view: Ints, behind: NDArray[np.bool_], met: Met, traced: Traced, nodes: NDArray[np.float32], at: InGrid,
-    room_gain: float, begin: int, end: int, out: NDArray[np.float32],
+    movables: Movables, in_view: Ints, behind: NDArray[np.bool_], met: Met, kept: LobesSeen, traced: Traced,
+    nodes: NDArray[np.float32], at: InGrid, room_gain: float, begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
     """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
@@ -364,7 +407,8 @@ def paint(
     at: where the hits take their light.
     """
     _paint(
-        movables, in_view, behind, met, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts,
+        movables, in_view, behind, met, kept, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip,
+        traced.starts,
         traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
     )  # fmt: skip
 

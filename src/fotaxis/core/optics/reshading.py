@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.geometry.flat import hit_flat
-from fotaxis.core.kernel import inlined, kernel, leaf
+from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.faces import (
     GLOSS_TIGHT,
     HAS_LOBE,
@@ -21,7 +21,7 @@ from fotaxis.core.optics.faces import (
 )
 from fotaxis.core.optics.shading import by_mirror, from_face, gives, reaches, sample_weights, side_seen
 from fotaxis.core.optics.shadows import OFFSET, heights_between, may_stand_between, plan_reach, suspects
-from fotaxis.core.optics.shown import add_lobes, lobes_keep_off
+from fotaxis.core.optics.shown import add_lobes, lobes_keep_off, stays
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.values import Array
 
@@ -66,15 +66,6 @@ class Shone(NamedTuple):
 
 NOT_YET = -2
 """Which side of a face a place sees has not been looked for yet."""
-
-
-@inlined
-def stays(moved: Ints, k: int) -> bool:
-    """Is flat k none of those that moved?"""
-    stay = True
-    for m in moved:
-        stay = stay and m != k
-    return stay
 
 
 @leaf

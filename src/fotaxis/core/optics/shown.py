@@ -83,6 +83,15 @@ def in_lobe(things: Movables, k: int, x: float, y: float, z: float, ax: float, a
     return found
 
 
+@inlined
+def stays(moved: Ints, k: int) -> bool:
+    """Is face k none of those that moved?"""
+    stay = True
+    for m in moved:
+        stay = stay and m != k
+    return stay
+
+
 @leaf
 def lobes_keep_off(
     things: Movables, moved: Ints, cards: bool, k: int, u: float, v: float, dx: float, dy: float, dz: float

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.optics import glosslight, relight, reshading, rethrowing
-from fotaxis.core.optics.faces import Movables
+from fotaxis.core.optics.faces import HAS_LOBE, Movables
 from fotaxis.core.optics.paths import Traced
 from fotaxis.core.optics.relight import NOT_KNOWN, Met
 from fotaxis.core.optics.still import Ints, Still
@@ -51,6 +51,7 @@ class Drag:
         self._shone: reshading.Shone | None = None
         self._thrown: rethrowing.Thrown | None = None
         self._glossed: glosslight.Glossed | None = None
+        self._lobes_seen = relight.NO_LOBES_SEEN
         self._sampled: Array = np.empty(0)
         self._open: Array = np.empty(0)
         self._nodes: Array = np.empty(0)
@@ -93,6 +94,7 @@ class Drag:
     def _begin(self, traced: Traced, fans: Traced, movables: Movables, moved: Ints) -> None:
         faces = len(movables.light)
         self._shone = self._thrown = self._glossed = None
+        self._lobes_seen = relight.NO_LOBES_SEEN
         self._lit = []
         self._stale = np.ones(faces, np.bool_)
         staying = np.setdiff1d(np.arange(faces), moved)
@@ -136,6 +138,17 @@ class Drag:
         if self._sampled.shape == movables.sampled.shape:
             stale = stale | (self._sampled != movables.sampled).reshape(len(stale), -1).any(axis=1)
         return kept.before._replace(stale=stale, lobes_stale=self._lobes_stale(movables))
+
+    def lobes_seen(self, movables: Movables) -> relight.LobesSeen:
+        """What is kept of the lobes that the picture shows; the cards are lit."""
+        kept = self._lobes_seen
+        if not len(kept.lasts) and (movables.lobes[:, HAS_LOBE] > 0).any():
+            stretches = len(self.met.found)
+            kept = kept._replace(
+                moved=self._moved, seen=np.empty((stretches, 3), np.float32), lasts=np.zeros(stretches, np.bool_)
+            )  # fmt: skip
+        self._lobes_seen = kept._replace(stale=self._lobes_stale(movables))
+        return self._lobes_seen
 
     def _lobes_stale(self, movables: Movables) -> NDArray[np.bool_]:
         """Faces through or in which something else shows than in the picture before; what moved is looked for place by place."""

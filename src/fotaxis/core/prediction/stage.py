@@ -282,9 +282,10 @@ def follow(
     in_view, traced = lit.in_view, stage.seen(plan)
     levels = np.empty((stage.height * stage.width, 3), np.float32)
     met = drag.met if drag else relight.NOT_KNOWN
+    lobes = drag.lobes_seen(lit.movables) if drag else relight.NO_LOBES_SEEN
     behind = behind_movables(plan, lit, size=(stage.width, stage.height))
     in_bands(
-        lambda a, b: relight.paint(lit.movables, in_view, behind, met, traced, light, draft.at, room, a, b, levels),
+        lambda a, b: relight.paint(lit.movables, in_view, behind, met, lobes, traced, light, draft.at, room, a, b, levels),
         len(levels),
     )
     return _through_lens(stage, plan, lit, levels, room, pixels, behind, met)
