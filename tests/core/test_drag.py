@@ -84,6 +84,10 @@ def story(plan):
     yield plan
     plan = moved(plan, "net", x=0.03, z=0.02)
     yield plan
+    # Another frost, as finely cut: what its lobes showed holds no longer.
+    cards = [replace(card, finish=FINISH["opal frost"]) if card.key == "frost" else card for card in plan.cards]
+    plan = moved(replace(plan, cards=tuple(cards)), "net", x=0.01)
+    yield plan
     yield replace(plan, cards=plan.cards[1:])
 
 
