@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from contextlib import nullcontext
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -34,6 +35,7 @@ from fotaxis.core.frames.readings import (
     read_spot,
 )
 from fotaxis.core.prediction import meter
+from fotaxis.core.prediction.bands import beside_a_page
 from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.prediction.plan import Plan
@@ -165,7 +167,9 @@ class Pictures:
         """
         stage = self._stage(plan, long_side=long_side)
         numbers, shares = pixels_along(line, width=stage.width, height=stage.height)
-        picture, read = follow(stage, plan, gains=(shown or Shown()).gains(plan), pixels=numbers.ravel(), drag=drag)
+        gains = (shown or Shown()).gains(plan)
+        with beside_a_page() if drag else nullcontext():
+            picture, read = follow(stage, plan, gains=gains, pixels=numbers.ravel(), drag=drag)
         return picture, _line_reading(stage, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
 
     def read(self, plan: Plan, line: ReadingLine, *, long_side: int = 400) -> LineReading:
