@@ -4,6 +4,8 @@ Mean cosine of a von Mises-Fisher lobe, coth(kappa) - 1 / kappa: Mardia & Jupp, 
 """
 
 import math
+import threading
+import time
 
 import numpy as np
 import pytest
@@ -11,10 +13,11 @@ from pytest import approx
 
 from fotaxis.core.geometry import flat
 from fotaxis.core.optics.faces import STRAIGHT_TIGHT, TURNS, below_horizon, way_to_sample
-from fotaxis.core.optics.relight import sample_means
 from fotaxis.core.optics.shown import COUNTS, in_lobe
+from fotaxis.core.prediction import bands
 from fotaxis.core.prediction.arrange import lobe_ways, movable_set
 from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.rest import sample_means
 from fotaxis.core.prediction.stillset import still_set
 from tests import scenes
 from tests.core.test_drag import full_set
@@ -100,3 +103,20 @@ def test_bands_within_a_band_are_one():
     assert len(inner) > 1
     assert all(part == [(0, 5000)] for part in inner)
     assert len(in_bands(lambda a, b: (a, b), 5000, least=10)) > 1
+
+
+def test_bands_beside_a_page_leave_it_half_of_the_processors(monkeypatch):
+    monkeypatch.setattr(bands, "CORES", 2)
+
+    def working():
+        def work(first, last):
+            time.sleep(0.01)
+            return threading.get_ident(), last - first
+
+        done = in_bands(work, 1000, least=10)
+        assert sum(count for _, count in done) == 1000
+        return len({thread for thread, _ in done})
+
+    with bands.beside_a_page():
+        assert working() == 1
+    assert working() == 2

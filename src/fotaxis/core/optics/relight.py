@@ -24,7 +24,7 @@ from fotaxis.core.optics.lightnodes import InGrid
 from fotaxis.core.optics.paths import LEAVES, WORTH_AN_EDGE, Traced
 from fotaxis.core.optics.shown import add_lobes, add_shown, lobes_keep_off, stays
 from fotaxis.core.optics.still import Ints
-from fotaxis.core.values import Array, Picture
+from fotaxis.core.values import Array
 
 ONE = np.ones(3)
 
@@ -355,7 +355,7 @@ def gather(
 ) -> None:  # fmt: skip
     """Walk the paths of samples begin..end; write what they meet to layers (1 + lights, samples, 3).
 
-    in_view: numbers of the movables that reach into the camera's field (see stands_in_field); None where the paths do not
+    in_view: numbers of the movables that reach into the camera's field (see infield.stands_in_field); None where the paths do not
     begin at the camera.
     light_at (m, 1 + lights, 3) belongs to traced.hits: what a hit of colour 1 shows. The room layer is for 1 lux everywhere.
     seen (samples,): a number that differs where other movables are met or after other events, 0 for none.
@@ -368,31 +368,6 @@ def gather(
     )  # fmt: skip
 
 
-@kernel
-def _sample_means(flat: Picture, count: int, mean: Picture, span: NDArray[np.float32]) -> None:
-    for i in range(mean.shape[0]):
-        for p in range(mean.shape[1]):
-            red = green = blue = np.float32(0.0)
-            low, high = np.float32(np.inf), np.float32(-np.inf)
-            for n in range(p * count, (p + 1) * count):
-                r, g, b = flat[i, n, 0], flat[i, n, 1], flat[i, n, 2]
-                red += r
-                green += g
-                blue += b
-                low, high = min(low, r + g + b), max(high, r + g + b)
-            mean[i, p, 0], mean[i, p, 1], mean[i, p, 2] = red / count, green / count, blue / count
-            span[i, p] = high - low
-
-
-def sample_means(flat: Picture, count: int) -> tuple[Picture, NDArray[np.float32]]:
-    """Means of `count` samples each of layers (n, pixels * count, 3), and between what the sums of their channels lie: (n, pixels, 3)
-    and (n, pixels)."""
-    mean = np.empty((len(flat), flat.shape[1] // count, 3), np.float32)
-    span = np.empty(mean.shape[:2], np.float32)
-    _sample_means(flat, count, mean, span)
-    return mean, span
-
-
 NOTHING: Ints = np.empty(0, np.int64)
 
 
@@ -402,56 +377,11 @@ def paint(
 ) -> None:  # fmt: skip
     """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
-    movables: see shown.as_one_light; behind (samples,): see behind_movables; nodes (g, 3): what a hit of colour 1 shows at each
-    node, all lights at their gains;
-    at: where the hits take their light.
+    movables: see shown.as_one_light; behind (samples,): see infield.behind_movables; nodes (g, 3): what a hit of colour 1 shows at
+    each node, all lights at their gains; at: where the hits take their light.
     """
     _paint(
         movables, in_view, behind, met, kept, bool(movables.veil.any()), traced.segments, traced.segment_hit, traced.skip,
         traced.starts,
         traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
     )  # fmt: skip
-
-
-def _corners(movables: Movables, eye: Array, basis: tuple[Array, Array, Array]) -> tuple[Array, Array, Array]:
-    """Places of the corners of boxes around all movables as the camera sees them: right, up and ahead, (n, 8) each."""
-    flats = movables.flats[: len(movables.light)]
-    su, sv = flats[:, 12, None] * flats[:, 3:6], flats[:, 13, None] * flats[:, 6:9]
-    deep = np.where(flats[:, 14, None] == BALL, flats[:, 12, None], 0.0) * flats[:, 9:12]
-    face = np.stack([-su - sv, su - sv, su + sv, sv - su], axis=1)
-    corners = flats[:, None, 0:3] + np.concatenate([face - deep[:, None], face + deep[:, None]], axis=1) - eye
-    right, up, ahead = (corners @ axis for axis in basis)
-    return right, up, ahead
-
-
-def stands_in_field(
-    movables: Movables, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float
-) -> Ints:
-    """Numbers of the movables of which some part may lie in the camera's field of view, (n,) int64.
-
-    A thing is left out when all its corners lie beyond one side of the field, or behind the lens.
-    """
-    x, y, z = _corners(movables, eye, basis)
-    beyond = np.stack([x > half_width * z, x < -half_width * z, y > half_height * z, y < -half_height * z, z < 0])
-    return np.flatnonzero(~beyond.all(axis=2).any(axis=0))
-
-
-def behind_movables(
-    movables: Movables, in_view: Ints, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float,
-    size: tuple[int, int],
-) -> NDArray[np.bool_]:  # fmt: skip
-    """Pixels of a picture of `size` (width, height) that the movables in_view may stand before, (pixels,); never too few."""
-    width, height = size
-    behind = np.zeros((height, width), np.bool_)
-    if len(in_view):
-        x, y, z = (at[in_view] for at in _corners(movables, eye, basis))
-        crosses: NDArray[np.bool_] = np.any(z <= 1e-6, axis=1)
-        away = np.maximum(z, 1e-6)
-        column, row = (x / away / half_width + 1) * width / 2, (1 - y / away / half_height) * height / 2
-        for k in range(len(in_view)):
-            if crosses[k]:
-                behind[:] = True
-                break
-            top, left = max(0, int(row[k].min()) - 1), max(0, int(column[k].min()) - 1)
-            behind[top : max(0, int(row[k].max()) + 2), left : max(0, int(column[k].max()) + 2)] = True
-    return behind.ravel()

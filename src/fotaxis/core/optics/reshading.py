@@ -33,8 +33,8 @@ class Before(NamedTuple):
     light (places, faces, 3); lasts (places, faces) bool: no moved flat may have stood between.
     staying: flats as in Movables with the moved ones out of every way; side (places, faces) int8: the side of a face that is seen,
     -1 none, NOT_YET; weights (places, faces, samples, 3): shading.sample_weights past what stays, where side is 0 or 1.
-    lobed (places, faces, 3), lobed_lasts (places, faces): of what is let straight through or mirrored, apart from light, which of
-    faces that stay is the rest; lobes_stale (faces,): faces whose lobes show something else than then.
+    lobed (places, faces, 3): what faces that stay send by their lobes, apart from light; lobed_lasts (places, faces) bool: nothing
+    in those lobes may have changed but what is moved; lobes_stale (faces,) bool: faces whose lobes show something else than then.
     """
 
     moved: Ints
@@ -70,17 +70,8 @@ NOT_YET = -2
 
 @leaf
 def past_moved(
-    things: Movables,
-    moved: Ints,
-    x: float,
-    y: float,
-    z: float,
-    dx: float,
-    dy: float,
-    dz: float,
-    length: float,
-    passed: Array,
-) -> None:
+    things: Movables, moved: Ints, x: float, y: float, z: float, dx: float, dy: float, dz: float, length: float, passed: Array
+) -> None:  # fmt: skip
     """Dim passed[1:4] by what moved flats let through on the way from a place along a unit direction, so many metres."""
     for j in moved:
         t, _, _ = hit_flat(things.flats, j, x, y, z, dx, dy, dz, OFFSET, length - OFFSET)

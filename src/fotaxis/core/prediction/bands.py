@@ -21,9 +21,9 @@ _here = threading.local()
 
 @contextmanager
 def beside_a_page() -> Iterator[None]:
-    """Inside, this thread's bands leave half of the processors to the page that shows the pictures, and one of two at least.
+    """Inside, this thread's bands use half of the processors at most: the page that shows the pictures needs the others.
 
-    Where both are busy all the time, handing work from thread to thread only costs: a tenth of a picture on two processors.
+    Where all are busy anyway, handing work from thread to thread only costs: a tenth of a picture on two processors.
     """
     before = getattr(_here, "most", CORES)
     _here.most = max(1, CORES // 2)

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.optics import relight, shading, tablelight
+from fotaxis.core.optics import infield, shading, tablelight
 from fotaxis.core.optics.faces import HAS_LOBE, Movables
 from fotaxis.core.optics.shown import MANY, as_one_light, sample_shown
 from fotaxis.core.optics.still import Ints, Still
@@ -92,7 +92,7 @@ class Lighting:
 def in_view(plan: Plan, movables: Movables) -> Ints:
     """Numbers of the movables of which some part may lie in the camera's field."""
     half_w, half_h = plan.camera.half_field
-    return relight.stands_in_field(
+    return infield.stands_in_field(
         movables, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
     )
 
@@ -100,7 +100,7 @@ def in_view(plan: Plan, movables: Movables) -> Ints:
 def behind_movables(plan: Plan, lit: Lighting, *, size: tuple[int, int]) -> NDArray[np.bool_]:
     """Pixels of a picture of `size` (width, height) that something movable may stand before, (pixels,)."""
     half_w, half_h = plan.camera.half_field
-    return relight.behind_movables(
+    return infield.behind_movables(
         lit.movables, lit.in_view, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w,
         half_height=half_h, size=size,
     )  # fmt: skip

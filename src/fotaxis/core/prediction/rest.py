@@ -11,11 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.camera.view import picture_size
+from fotaxis.core.kernel import kernel
 from fotaxis.core.optics.bends import PATTERNED, SUBDIVIDED, bent_hits, closer
 from fotaxis.core.optics.fannodes import between, calmed, returns, with_fans, with_returns
 from fotaxis.core.optics.lightnodes import locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
-from fotaxis.core.optics.relight import sample_means
 from fotaxis.core.optics.trace import trace_fans
 from fotaxis.core.prediction.bands import in_bands
 from fotaxis.core.prediction.caustics import Caustics, caustics
@@ -267,6 +267,31 @@ def _edges(stage: Stage, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArra
             edge[1:] |= down
             edge[:-1] |= down
     return tuple(edges.reshape(len(kinds), -1))
+
+
+@kernel
+def _sample_means(flat: Picture, count: int, mean: Picture, span: NDArray[np.float32]) -> None:
+    for i in range(mean.shape[0]):
+        for p in range(mean.shape[1]):
+            red = green = blue = np.float32(0.0)
+            low, high = np.float32(np.inf), np.float32(-np.inf)
+            for n in range(p * count, (p + 1) * count):
+                r, g, b = flat[i, n, 0], flat[i, n, 1], flat[i, n, 2]
+                red += r
+                green += g
+                blue += b
+                low, high = min(low, r + g + b), max(high, r + g + b)
+            mean[i, p, 0], mean[i, p, 1], mean[i, p, 2] = red / count, green / count, blue / count
+            span[i, p] = high - low
+
+
+def sample_means(flat: Picture, count: int) -> tuple[Picture, NDArray[np.float32]]:
+    """Means of `count` samples each of layers (n, pixels * count, 3), and between what the sums of their channels lie: (n, pixels, 3)
+    and (n, pixels)."""
+    mean = np.empty((len(flat), flat.shape[1] // count, 3), np.float32)
+    span = np.empty(mean.shape[:2], np.float32)
+    _sample_means(flat, count, mean, span)
+    return mean, span
 
 
 def _smoothed(fine: AtRest, pixels: NDArray[np.int64], samples: int, more: int) -> Picture:

@@ -154,7 +154,7 @@ class Stage:
     ) -> tuple[NDArray[np.float32], Defocus | None]:
         """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame.
 
-        behind: see relight.behind_movables; known: of the stretches from the picture before.
+        behind: see infield.behind_movables; known: of the stretches from the picture before.
         """
         n = plan.exposure.f_number
         clear = not len(lit.in_view)

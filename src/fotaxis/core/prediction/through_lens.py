@@ -56,7 +56,7 @@ def depth_behind(
 ) -> NDArray[np.float32]:
     """Depths of the pixels of a traced picture as meets gives them, from those without anything movable in view.
 
-    behind: see relight.behind_movables; known: of the stretches of `traced` from the picture before.
+    behind: see infield.behind_movables; known: of the stretches of `traced` from the picture before.
     """
     thing, depth = np.empty(len(still), np.int32), still.copy()
     in_view, ahead = lit.in_view, plan.camera.basis()[2]
