@@ -97,9 +97,11 @@ class Drag:
         self._lobes_seen = relight.NO_LOBES_SEEN
         self._lit = []
         self._stale = np.ones(faces, np.bool_)
-        staying = np.setdiff1d(np.arange(faces), moved)
         self._moved = moved
-        self.met, self.fans_met = (Met(moved=moved, found=_met(movables, staying, paths)) for paths in (traced, fans))
+        self.met = self.fans_met = NOT_KNOWN
+        if len(moved):  # before anything has moved it is not known what will stay; where the product moves, nothing is kept
+            staying = np.setdiff1d(np.arange(faces), moved)
+            self.met, self.fans_met = (Met(moved=moved, found=_met(movables, staying, paths)) for paths in (traced, fans))
 
     def light_faces(self, still: Still, nodes: Array) -> Array:
         """As lighting.LightFaces, for the things taken in last."""
