@@ -15,7 +15,7 @@ function paper(svg, width, height, y) {
   const clip = Math.log2(1 / GREY);
   parts.push(element("line", { class: "clip", x1: LEFT, x2: width - RIGHT, y1: y(clip), y2: y(clip) }));
   parts.push(element("text", { x: width - RIGHT, y: y(clip) - 2 + 11, "text-anchor": "end" }, "255"));
-  parts.push(element("text", { x: LEFT + 4, y: height - 7 }, "stops from grey"));
+  parts.push(element("text", { x: LEFT + 4, y: y(-7) + 3.5 }, "stops from grey"));
   parts.push(element("line", { class: "floor", x1: LEFT, x2: width - RIGHT }), element("text", { class: "floor", x: width - RIGHT, "text-anchor": "end" }, "noise"));
   parts.push(element("path", { class: "edge" }), element("path", { class: "level" }));
   svg.replaceChildren(...parts);
