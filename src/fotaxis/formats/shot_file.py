@@ -174,15 +174,13 @@ class ShotDocument(Part):
     def named_readings(self) -> tuple[NamedReading, ...]:
         return tuple(NamedReading(key=r.key, name=r.name, at=r.value()) for r in self.readings)
 
-    def plan(self) -> Plan:
-        """The checked set. Raises DomainError where values contradict each other."""
-        return self._plan({}, Values())
+    def plan(self, raw: dict[str, Any] | None = None, values: Values | None = None) -> Plan:
+        """The checked set. Raises DomainError where values contradict each other.
 
-    def followed(self, raw: dict[str, Any], values: Values) -> Plan:
-        """As plan, taking what parts of the parsed JSON came to from `values`, and keeping the others there."""
-        return self._plan(raw, values)
+        values: what parts of the parsed JSON `raw` came to is taken from there, and what is not there yet is kept there.
+        """
+        raw, values = raw or {}, values or Values()
 
-    def _plan(self, raw: dict[str, Any], values: Values) -> Plan:
         def each(name: str, parts: Sequence[Any]) -> tuple[Any, ...]:
             return tuple(
                 values.of(one, part.value) for one, part in zip(_same_many(raw.get(name), parts), parts, strict=True)
@@ -266,7 +264,7 @@ def from_raw(raw: object) -> ShotDocument:
 
 
 def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, Plan]:
-    """A shot document from parsed JSON and its checked set. Raises FormatError as from_raw does. values: see followed."""
+    """A shot document from parsed JSON and its checked set. Raises FormatError as from_raw does. values: see ShotDocument.plan."""
     if not isinstance(raw, dict):
         raise FormatError("a shot file holds one JSON object with a format, a version and a subject.", place="top")
     if raw.get("format") != FORMAT_NAME:
@@ -283,7 +281,7 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
         faults = error.errors(include_url=False, include_context=False, include_input=True)
         raise _as_format_error(faults[0], len(faults)) from error
     try:
-        plan = document.followed(raw, values) if values is not None else document.plan()
+        plan = document.plan(raw, values)
         document.reading_line.value()
         named = document.named_readings()
         if len({reading.key for reading in named}) < len(named):

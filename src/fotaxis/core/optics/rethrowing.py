@@ -11,11 +11,11 @@ from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.optics.faces import Movables, way_to_sample
 from fotaxis.core.optics.material import COAT
 from fotaxis.core.optics.reshading import NOT_YET, past_moved
-from fotaxis.core.optics.shading import gives
+from fotaxis.core.optics.shading import add_weighed, gives
 from fotaxis.core.optics.shadows import OFFSET, near_in_plan, plan_reach
 from fotaxis.core.optics.shown import stays
 from fotaxis.core.optics.still import Ints, Still
-from fotaxis.core.optics.tablelight import TableTop, add_weighed, cell_weight, mirror_weights, mirrors, way_to_cell
+from fotaxis.core.optics.tablelight import TableTop, cell_weight, mirror_weights, mirrors, way_to_cell
 from fotaxis.core.values import Array
 
 

@@ -76,17 +76,21 @@ def _arriving(
 
 
 @leaf
+def side_towards(flats: Array, is_card: bool, k: int, px: float, py: float, pz: float) -> int:
+    """The side of face k that looks at a place: 0 the front, 1 the back of a card, -1 none or the place in its plane."""
+    if flats[k, 14] == BALL:
+        return 0
+    toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
+    if toward > OFFSET:
+        return 0
+    return 1 if is_card and toward < -OFFSET else -1
+
+
+@leaf
 def side_seen(things: Movables, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float) -> int:
-    """The side of face k that a place with this normal sees: 0 the front, 1 the back of a card, -1 none."""
-    flats = things.flats
-    side = 0
-    if flats[k, 14] != BALL:
-        toward = (px - flats[k, 0]) * flats[k, 9] + (py - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
-        if toward <= OFFSET:
-            if things.light[k] >= 0 or toward >= -OFFSET:
-                return -1
-            side = 1
-    return -1 if below_horizon(flats, k, px, py, pz, nx, ny, nz) else side
+    """The side of face k that a place with this normal sees, as side_towards tells it."""
+    side = side_towards(things.flats, things.light[k] < 0, k, px, py, pz)
+    return -1 if side < 0 or below_horizon(things.flats, k, px, py, pz, nx, ny, nz) else side
 
 
 @leaf
@@ -136,6 +140,18 @@ def sample_weights(
 
 
 @leaf
+def add_weighed(things: Movables, k: int, side: int, weights: Array, out: Array) -> None:
+    """Add to out (lights, 3) what face k sends out at its samples, seen from a side, times weights (samples, 3)."""
+    light, gain, samples = things.light, things.gain, things.samples
+    for cell in range(things.parts[k]):
+        if light[k] >= 0:
+            for c in range(3):
+                out[light[k], c] += weights[cell, c] * samples[k, cell, 2] * gain[k, c]
+        else:
+            add_sampled(things.sampled, k, side, cell, 1.0, weights[cell], out)
+
+
+@leaf
 def from_face(
     still: Still, things: Movables, lights: int, k: int, px: float, py: float, pz: float, nx: float, ny: float, nz: float,
     coat: float, entry: float, found: Ints, corners: Array, passed: Array, weights: Array, out: Array,
@@ -156,16 +172,12 @@ def from_face(
         still, things, k, side, px, py, pz, nx, ny, nz, coat, entry, n, m, found, corners, passed, weights
     ):
         return
-    for cell in range(things.parts[k]):
-        if is_card:
-            add_sampled(things.sampled, k, side, cell, 1.0, weights[cell], out)
-            if things.lobes[k, HAS_LOBE] > 0.0 and weights[cell, 0] + weights[cell, 1] + weights[cell, 2] > 0.0:
-                dx, dy, dz, _, _ = way_to_sample(flats, samples, k, cell, px, py, pz)
-                u, v = samples[k, cell, 0], samples[k, cell, 1]
-                add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, weights[cell], False, cell, out)
-        else:
-            for c in range(3):
-                out[light[k], c] += weights[cell, c] * samples[k, cell, 2] * gain[k, c]
+    add_weighed(things, k, side, weights, out)
+    for cell in range(things.parts[k] if things.lobes[k, HAS_LOBE] > 0.0 else 0):
+        if weights[cell, 0] + weights[cell, 1] + weights[cell, 2] > 0.0:
+            dx, dy, dz, _, _ = way_to_sample(flats, samples, k, cell, px, py, pz)
+            u, v = samples[k, cell, 0], samples[k, cell, 1]
+            add_lobes(things, k, u, v, dx, dy, dz, lights, 1.0, weights[cell], False, cell, out)
 
 
 @leaf

@@ -15,15 +15,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import SURFACE_OFFSET_M
-from fotaxis.core.geometry.flat import BALL, RECTANGLE
+from fotaxis.core.geometry.flat import RECTANGLE
 from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.optics.faces import Movables, beam, face_area, way_to_sample
 from fotaxis.core.optics.fresnel import reflectance
 from fotaxis.core.optics.illuminance import rectangle_form
 from fotaxis.core.optics.material import COAT, INNER, KIND, METAL
-from fotaxis.core.optics.shading import throws_light
+from fotaxis.core.optics.shading import add_weighed, side_towards, throws_light
 from fotaxis.core.optics.shadows import near_in_plan, passes, plan_reach
-from fotaxis.core.optics.shown import add_sampled
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.surface import gloss_share
 from fotaxis.core.values import Array
@@ -104,13 +103,9 @@ def mirror_weights(
     px, py, pz = float(place[0]), float(place[1]), float(place[2])
     nx, ny, nz = float(place[3]), float(place[4]), float(place[5])
     iy = 2.0 * size[2] - py
-    side = 0
-    if flats[k, 14] != BALL:
-        toward = (px - flats[k, 0]) * flats[k, 9] + (iy - flats[k, 1]) * flats[k, 10] + (pz - flats[k, 2]) * flats[k, 11]
-        if toward <= OFFSET:
-            if light[k] >= 0 or toward >= -OFFSET:
-                return -1
-            side = 1
+    side = side_towards(flats, light[k] < 0, k, px, iy, pz)
+    if side < 0:
+        return -1
     n, m = _in_the_way(flats, light.shape[0], still.bounds, k, px, pz, flats[k, 0], flats[k, 2], plan_reach(flats, k), found)
     whole = 0.0
     some = False
@@ -158,18 +153,6 @@ def mirror_weights(
         for c in range(3):
             weights[cell, c] *= scale
     return side
-
-
-@leaf
-def add_weighed(things: Movables, k: int, side: int, weights: Array, out: Array) -> None:
-    """Add to out (lights, 3) what face k sends out at its samples, seen from a side, times weights (samples, 3)."""
-    light, gain, samples = things.light, things.gain, things.samples
-    for cell in range(things.parts[k]):
-        if light[k] >= 0:
-            for c in range(3):
-                out[light[k], c] += weights[cell, c] * samples[k, cell, 2] * gain[k, c]
-        else:
-            add_sampled(things.sampled, k, side, cell, 1.0, weights[cell], out)
 
 
 @leaf

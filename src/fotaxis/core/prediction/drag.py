@@ -45,6 +45,7 @@ class Drag:
         self._traced: Traced | None = None
         self._movables: Movables | None = None
         self._moved: Ints = NOTHING
+        self._staying: Array = np.empty((0, 0))
         self.met = self.fans_met = NOT_KNOWN
         self._stale: NDArray[np.bool_] = np.empty(0, np.bool_)
         self._lit: list[_Lit] = []
@@ -54,6 +55,7 @@ class Drag:
         self._lobes_seen = relight.NO_LOBES_SEEN
         self._sampled: Array = np.empty(0)
         self._open: Array = np.empty(0)
+        self._lobes: NDArray[np.bool_] | None = None
         self._nodes: Array = np.empty(0)
 
     def goes_on(self, traced: Traced, fans: Traced, movables: Movables) -> None:
@@ -68,7 +70,7 @@ class Drag:
             and last.flats.shape == movables.flats.shape
             and all(np.array_equal(getattr(last, name), getattr(movables, name)) for name in OF_ALL)
         )
-        self._traced, self._movables = traced, movables
+        self._traced, self._movables, self._lobes = traced, movables, None
         if not same or last is None:
             self._begin(traced, fans, movables, NOTHING)
             return
@@ -97,7 +99,7 @@ class Drag:
         self._lobes_seen = relight.NO_LOBES_SEEN
         self._lit = []
         self._stale = np.ones(faces, np.bool_)
-        self._moved = moved
+        self._moved, self._staying = moved, out_of_the_way(movables.flats, moved)
         self.met = self.fans_met = NOT_KNOWN
         if len(moved):  # before anything has moved it is not known what will stay; where the product moves, nothing is kept
             staying = np.setdiff1d(np.arange(faces), moved)
@@ -121,16 +123,20 @@ class Drag:
         )
         return out
 
+    def _no_ways(self, movables: Movables, many: int) -> tuple[NDArray[np.int8], NDArray[np.float32]]:
+        """Side and weights of so many places, none known yet."""
+        faces, most = movables.samples.shape[:2]
+        return np.full((many, faces), reshading.NOT_YET, np.int8), np.empty((many, faces, most, 3), np.float32)
+
     def _before(self, movables: Movables, places: NDArray[np.float32]) -> reshading.Before:
         """What is kept of these places: nothing yet where they are new."""
         kept = next((lit for lit in self._lit if np.array_equal(lit.places, places)), None)
         if kept is None:
             many, faces = len(places), len(movables.light)
+            side, weights = self._no_ways(movables, many)
             kept = _Lit(places, reshading.Before(
                 moved=self._moved, stale=np.ones(faces, np.bool_), light=np.zeros((many, faces, 3), np.float32),
-                lasts=np.zeros((many, faces), np.bool_), staying=out_of_the_way(movables.flats, self._moved),
-                side=np.full((many, faces), reshading.NOT_YET, np.int8),
-                weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
+                lasts=np.zeros((many, faces), np.bool_), staying=self._staying, side=side, weights=weights,
                 lobed=np.zeros((many, faces, 3), np.float32), lobed_lasts=np.zeros((many, faces), np.bool_),
                 lobes_stale=np.ones(faces, np.bool_),
             ))  # fmt: skip
@@ -153,14 +159,17 @@ class Drag:
         return self._lobes_seen
 
     def _lobes_stale(self, movables: Movables) -> NDArray[np.bool_]:
-        """Faces through or in which something else shows than in the picture before; what moved is looked for place by place."""
-        lights = movables.light >= 0
-        if self._open.shape != movables.open.shape or self._stale[lights].any():
-            return np.ones(len(lights), np.bool_)
-        differs = (self._open != movables.open).any(axis=2)
-        differs[:, self._moved] = False
-        stale: NDArray[np.bool_] = differs.any(axis=1)
-        return stale
+        """Faces through or in which something else shows than in the picture before, found once the cards are lit; what moved is
+        looked for place by place."""
+        if self._lobes is None:
+            lights = movables.light >= 0
+            if self._open.shape != movables.open.shape or self._stale[lights].any():
+                self._lobes = np.ones(len(lights), np.bool_)
+            else:
+                differs = (self._open != movables.open).any(axis=2)
+                differs[:, self._moved] = False
+                self._lobes = differs.any(axis=1)
+        return self._lobes
 
     def direct(self, lit: Lighting, places: NDArray[np.float32]) -> NDArray[np.float32]:
         """As Lighting.direct at places that are the same in every picture: those of the grid, or of the table."""
@@ -179,37 +188,32 @@ class Drag:
         table, movables = lit.table, lit.movables
         if table is None or not lit.lights:
             return out
-        many, faces, cells = len(places), len(movables.light), len(table.cells)
+        many, cells = len(places), len(table.cells)
         if self._thrown is None or self._thrown.cells.shape[:2] != (many, cells):
+            side, weights = self._no_ways(movables, many)
             self._thrown = rethrowing.Thrown(
-                moved=self._moved, staying=out_of_the_way(movables.flats, self._moved),
-                side=np.full((many, faces), reshading.NOT_YET, np.int8),
-                weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
+                moved=self._moved, staying=self._staying, side=side, weights=weights,
                 seen=np.zeros(many, np.bool_), cells=np.empty((many, cells, 3), np.float32),
             )  # fmt: skip
         thrown = self._thrown
         in_bands(
             lambda a, b: rethrowing.throw_again(lit.still, movables, table, places, thrown, a, b, out),
             many,
-            least=LEAST_BAND,
+            least=LEAST_KEPT,
         )
         return out
 
     def add_gloss(self, lit: Lighting, fans: Array, rays: int, light: NDArray[np.float32]) -> None:
         """As walk.add_gloss for blurred mirrors that are the same in every picture."""
-        movables = lit.movables
-        many, faces = len(fans), len(movables.light)
+        movables, many = lit.movables, len(fans)
         if self._glossed is None or len(self._glossed.side) != many:
-            self._glossed = glosslight.Glossed(
-                moved=self._moved, staying=out_of_the_way(movables.flats, self._moved),
-                side=np.full((many, faces), reshading.NOT_YET, np.int8),
-                weights=np.empty((many, faces, movables.samples.shape[1], 3), np.float32),
-            )  # fmt: skip
+            side, weights = self._no_ways(movables, many)
+            self._glossed = glosslight.Glossed(moved=self._moved, staying=self._staying, side=side, weights=weights)
         glossed = self._glossed
         in_bands(
             lambda a, b: glosslight.gloss_again(lit.still, movables, fans, rays, glossed, a, b, light),
             many,
-            least=LEAST_BAND,
+            least=LEAST_KEPT,
         )
 
 

@@ -247,11 +247,16 @@ def some_pixels(width: int, height: int) -> NDArray[np.int64]:
     return (y[:, None] * width + x[None, :]).ravel()
 
 
+def _across(nodes: NDArray[np.float32], width: int) -> Picture:
+    """Nodes (n, rows, columns, 3) spread over the width of a picture, (n, rows, width, 3)."""
+    weights = between_middles(nodes.shape[2], width).astype(np.float32)
+    return np.einsum("nrcx,wc->nrwx", nodes, weights, optimize=True)
+
+
 def added(nodes: NDArray[np.float32], *, width: int, height: int) -> Picture:
     """Nodes of a picture (n, rows, columns, 3) spread over it, (n, height, width, 3)."""
-    down, across = between_middles(nodes.shape[1], height), between_middles(nodes.shape[2], width)
-    wide = np.einsum("nrcx,wc->nrwx", nodes, across.astype(np.float32), optimize=True)
-    return np.einsum("nrwx,hr->nhwx", wide, down.astype(np.float32), optimize=True)
+    down = between_middles(nodes.shape[1], height)
+    return np.einsum("nrwx,hr->nhwx", _across(nodes, width), down.astype(np.float32), optimize=True)
 
 
 def hazed(plan: Plan, lit: Lighting) -> HazeField | None:
@@ -310,8 +315,7 @@ def as_seen(
 
 @kernel
 def _finish(
-    levels: NDArray[np.float32], veil: NDArray[np.float32], curve: NDArray[np.uint8], begin: int, end: int,
-    out: NDArray[np.uint8],
+    levels: NDArray[np.float32], veil: NDArray[np.float32], curve: NDArray[np.uint8], out: NDArray[np.uint8]
 ) -> None:  # fmt: skip
     height, across = levels.shape
     rows = veil.shape[0]
@@ -319,7 +323,7 @@ def _finish(
     half, one, none = np.float32(0.5), np.float32(1.0), np.float32(0.0)
     line = np.zeros(across, np.float32)
     place = np.empty(across, np.int32)
-    for y in range(begin, end):
+    for y in range(height):
         if rows:
             at = min(max((y + 0.5) * rows / height - 0.5, 0.0), rows - 1.0)
             r = min(int(at), max(rows - 2, 0))
@@ -340,8 +344,7 @@ def finished(levels: NDArray[np.float32], veil: NDArray[np.float32] | None, curv
     height, width = levels.shape[:2]
     lines = np.zeros((0, 3 * width), np.float32)
     if veil is not None:
-        across = between_middles(veil.shape[1], width).astype(np.float32)
-        lines = np.einsum("rcx,wc->rwx", veil, across, optimize=True).reshape(len(veil), 3 * width)
+        lines = _across(veil[None], width).reshape(len(veil), 3 * width)
     flat, out = levels.reshape(height, -1), np.empty((height, 3 * width), np.uint8)
-    _finish(flat, lines, curve, 0, height, out)  # less work than to wake a thread
+    _finish(flat, lines, curve, out)  # less work than to wake a thread
     return out.reshape(levels.shape)
