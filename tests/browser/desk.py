@@ -59,6 +59,13 @@ def wait_until_up(address, server):
     raise AssertionError("the server did not come up")
 
 
+LISTEN = """
+  window.lastMove = window.lastFollowed = 0;
+  addEventListener("pointermove", (event) => { window.lastMove = event.timeStamp; window.pointer = event; }, true);
+  addEventListener("fotaxis:followed", (event) => { window.lastFollowed = event.detail.moved; });
+"""
+
+
 @dataclass
 class Desk:
     """One page with a session, and what went wrong in it."""
@@ -71,6 +78,7 @@ class Desk:
     @classmethod
     def opened(cls, browser: Browser, site: str, **options) -> Desk:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, **options)
+        context.add_init_script(LISTEN)
         desk = cls(context.new_page(), site)
         desk.page.on("console", desk.said)
         desk.page.on("pageerror", lambda error: desk.errors.append(str(error)))
@@ -115,6 +123,25 @@ class Desk:
     def settled(self):
         self.page.wait_for_selector("body[data-settled]", state="attached", timeout=90_000)
         self.until("document.getElementById('saved').textContent === 'saved'")
+
+    def followed(self):
+        """Wait until the picture of the pointer's last place is painted, while a hand still holds something."""
+        self.until("lastMove > 0 && lastFollowed >= lastMove", seconds=60)
+
+    def told(self):
+        """Wait until what is shown beside the pointer was read at the pointer's place in the frame."""
+        self.until("""(() => { const frame = document.getElementById("frame").getBoundingClientRect();
+          const parts = [(pointer.clientX - frame.left) / frame.width, (pointer.clientY - frame.top) / frame.height];
+          const spot = document.getElementById("spot");
+          return !spot.hidden && spot.dataset.at === parts.map((part) => part.toFixed(4)).join(" "); })()""")
+
+    def handle(self, key, handle, view="floor"):
+        """Middle of a handle of the selected thing, once the server's drawing with the tapes to it has come."""
+        self.page.wait_for_selector("#floor .tape-back", state="attached")
+        found = self.page.locator(f"#{view} .thing.selected[data-key={key}] [data-handle={handle}]").last
+        found.wait_for(state="visible")
+        box = found.bounding_box()
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
     def after(self, action):
         """Do something that changes the picture, and wait until the new one stands."""

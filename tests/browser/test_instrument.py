@@ -17,8 +17,7 @@ def point(desk, x, y):
     box = desk.page.locator("#frame").bounding_box()
     desk.page.mouse.move(box["x"] + x * box["width"] + 3, box["y"] + y * box["height"])
     desk.page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"])
-    desk.until("!document.getElementById('spot').hidden")
-    desk.page.wait_for_timeout(250)
+    desk.told()
     return desk.page.locator("#spot").inner_text()
 
 
@@ -27,7 +26,6 @@ def drag(desk, start, by, steps=6):
     mouse.move(*start)
     mouse.down()
     mouse.move(start[0] + by[0], start[1] + by[1], steps=steps)
-    desk.page.wait_for_timeout(250)
     mouse.up()
     desk.settled()
 
@@ -93,11 +91,7 @@ def test_a_handle_sizes_a_panel_and_its_highlight(desk, tmp_path):
     import_shot(desk, cylinder_shot(), tmp_path)
     before = highlight(desk)
     desk.page.keyboard.press("1")
-    desk.page.wait_for_timeout(700)  # the drawings come anew with the selection
-    handle = desk.page.locator("#floor .thing[data-key=key] .size-handle").first
-    handle.wait_for(state="visible")
-    box = handle.bounding_box()
-    start = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    start = desk.handle("key", "width")
     face = grip(desk, "key")
     out = start[0] - face[0], start[1] - face[1]
     drag(desk, start, (3 * out[0], 3 * out[1]))
@@ -106,11 +100,7 @@ def test_a_handle_sizes_a_panel_and_its_highlight(desk, tmp_path):
     assert after.place.x_cm == -60
     assert np.ptp(highlight(desk)) > 1.5 * np.ptp(before)
     tall = after.height_cm
-    desk.page.wait_for_timeout(700)
-    handle = desk.page.locator("#side .thing[data-key=key] .size-handle").last
-    handle.wait_for(state="visible")
-    top = handle.bounding_box()
-    drag(desk, (top["x"] + top["width"] / 2, top["y"] + top["height"] / 2), (0, -25))
+    drag(desk, desk.handle("key", "height", "side"), (0, -25))
     assert exported(desk).lights[0].height_cm > tall
 
 
@@ -145,7 +135,7 @@ def test_a_mirrored_panel_follows_its_twin_while_it_is_dragged(desk, tmp_path):
     mouse.move(x, y)
     mouse.down()
     mouse.move(x - 14, y + 10, steps=6)
-    desk.page.wait_for_timeout(600)
+    desk.followed()
     now = grip(desk, twin)  # the hand still holds the first one
     assert now[0] > before[0] + 8
     assert now[1] > before[1] + 5
@@ -249,7 +239,6 @@ def test_lights_one_after_the_other_groups_and_ways(desk, tmp_path):
     assert [light.on for light in exported(desk).lights] == [False, False, True]
     desk.page.get_by_label("Group sides off", exact=True).click()
     desk.page.keyboard.press(".")
-    desk.page.wait_for_timeout(200)
     desk.settled()
     assert [round(light.power_stops, 2) for light in exported(desk).lights] == [-3.67, -3.67, 0]
     desk.page.locator(".tape-chain [data-select=cloth]").click()
@@ -264,7 +253,6 @@ def test_a_light_is_carried_to_another_place_of_the_order(desk, tmp_path):
     assert [light.key for light in exported(desk).lights] == ["three", "one", "two"]
     desk.page.keyboard.press("1")
     desk.page.keyboard.press("]")
-    desk.page.wait_for_timeout(200)
     desk.settled()
     assert [light.key for light in exported(desk).lights] == ["one", "three", "two"]
 
@@ -338,7 +326,6 @@ def test_states_are_pinned_compared_and_gone_back_to_across_a_reload(desk, tmp_p
     desk.page.keyboard.press("+")
     desk.page.keyboard.press("+")
     desk.page.keyboard.press("+")
-    desk.page.wait_for_timeout(600)
     desk.settled()
     desk.page.reload()
     desk.settled()
@@ -387,9 +374,9 @@ def test_two_windows_stay_in_step_and_a_client_only_looks(desk, browser, site, t
     desk.page.keyboard.press("1")
     for _ in range(3):
         desk.page.keyboard.press("Shift+ArrowDown")
-    second.until("Number(document.body.dataset.revision) > 1", seconds=20)
-    second.settled()
-    second.page.wait_for_timeout(500)
+    desk.settled()
+    kept = desk.page.evaluate("document.body.dataset.revision")
+    second.until(f"document.body.dataset.revision === '{kept}'", seconds=20)
     second.settled()
     assert highlight(second) != pytest.approx(before, abs=0.01)
     client.until(f"document.getElementById('looking-frame').src !== '{shown}'", seconds=30)
@@ -419,7 +406,8 @@ def test_the_page_is_light_and_does_not_jump(desk):
     sizes.clear()
     desk.page.reload()
     desk.settled()
-    desk.page.wait_for_timeout(1500)
+    desk.judged()
+    desk.pictures_loaded()
     # The picture itself comes after the page: layers are data of the shot.
     page = sum(size for url, size in sizes if "/layers" not in url and "thumbnail" not in url)
     assert 20_000 < page < 600_000, sorted(sizes, key=lambda pair: -pair[1])[:8]
@@ -434,7 +422,7 @@ def test_everything_fits_without_scrolling(desk, width, height):
     desk.page.set_viewport_size({"width": width, "height": height})
     desk.shot("Elder cordial, 70 cl")
     desk.page.keyboard.press("1")
-    desk.page.wait_for_timeout(400)
+    desk.page.wait_for_selector("#floor .tape-back", state="attached")
     assert desk.page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     assert desk.page.evaluate("document.documentElement.scrollHeight <= innerHeight")
     for selector in (
@@ -466,7 +454,6 @@ def test_a_finger_drags_a_panel(browser, site, tmp_path):
         touch("touchMove", (x + 3 * i, y + 5 * i))
         desk.page.wait_for_timeout(30)
     touch("touchEnd")
-    desk.page.wait_for_timeout(300)
     desk.settled()
     assert exported(desk).lights[0].place.z_cm > 22
     assert desk.errors == []

@@ -100,5 +100,5 @@ def test_barn_doors_open_their_fields_and_cut_the_light(bottle):
     assert door.is_visible()
     door.fill("-15")
     door.press("Enter")
-    desk.page.wait_for_timeout(300)
+    desk.settled()
     assert document(desk)["lights"][0]["doors_deg"] == [60, -15, 60, 60]

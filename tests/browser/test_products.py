@@ -79,10 +79,7 @@ def test_a_glass_is_dragged_and_the_frame_follows_while_held(glass_shot):
     seen = []
 
     def look():
-        for _ in range(100):
-            desk.page.wait_for_timeout(100)
-            if changed(before, frame(desk)) > 0.01:
-                break
+        desk.followed()
         seen.append(changed(before, frame(desk)))
 
     drag(desk, "#floor .thing[data-key=glass]", 30, 0, held=look)
@@ -102,9 +99,7 @@ def test_the_camera_is_dragged_sideways_and_nudged_by_keys(black_shot):
     assert changed(before, frame(desk)) > 0.008
     desk.page.locator("#floor .thing[data-key=camera]").focus()
     desk.page.keyboard.press("Enter")
-    desk.page.wait_for_timeout(200)
     desk.page.keyboard.press("ArrowLeft")
-    desk.page.wait_for_timeout(500)
     desk.settled()
     assert document(desk)["camera"]["side_cm"] == pytest.approx(moved["side_cm"] - 1, abs=0.01)
 

@@ -48,7 +48,7 @@ export class Bench {
     this.show();
     this.refresh(); // the drawings in this window's size
     this.readings.ask();
-    this.picture.fetch();
+    this.picture.bring();
   }
 
   // ---- the state
@@ -79,7 +79,7 @@ export class Bench {
 
   enqueue(work) {
     this.pending++;
-    $("saved").textContent = "saving…";
+    this.changing();
     this.working = this.working.then(work).then(
       (state) => { this.pending--; this.adopt(state); return state; },
       (error) => { this.pending--; this.failed(error); },
@@ -87,29 +87,30 @@ export class Bench {
     return this.working;
   }
 
+  changing() { $("saved").textContent = "saving…"; }
+
   failed(error) {
     if (!(error instanceof Problem)) throw error;
     $("saved").textContent = "not saved";
     this.note(error.message);
     this.show();
     this.refresh();
-    this.picture.mix();
+    this.picture.bring();
   }
 
   adopt(state) {
     if (state.selected) this.selected = state.selected;
     this.state = state;
     if (!this.thing() && this.selected) this.selected = "";
+    this.keepNudged();
+    this.powers.keepHeld();
     if (this.pending === 0) {
-      $("saved").textContent = "saved";
+      if (!this.nudged && !this.powers.held) $("saved").textContent = "saved";
       this.note(state.note ?? "");
       this.show();
     }
-    if (state.layersKey !== this.picture.layersKey) this.picture.fetch();
-    else {
-      this.picture.mix();
-      this.picture.reread();
-    }
+    this.picture.bring();
+    this.picture.reread();
     this.readings.ask();
     this.compare.changed();
   }
@@ -160,14 +161,18 @@ export class Bench {
   async refresh() {
     clearTimeout(this.refreshing);
     this.refreshing = setTimeout(async () => {
+      const asked = this.asked = {};
       const { width, height, selected, unit, tape } = this.view();
       const ends = (tape ?? []).map((key) => `&tape=${encodeURIComponent(key)}`).join("");
       try {
         const state = await getJson(`${this.addresses.state}?width=${width}&height=${height}&selected=${encodeURIComponent(selected)}&unit=${unit}${ends}`);
-        if (this.pending > 0 || this.holds()) return;
+        if (this.pending > 0 || this.holds() || asked !== this.asked) return;
         if (state.revision !== this.state.revision) this.adopt(state);
         else { this.state = state; this.show(); }
-      } catch (error) { this.failed(error); }
+      } catch (error) {
+        if (!(error instanceof Problem)) throw error;
+        this.note(error.message); // when the line stands again, the bench asks again
+      }
     }, 30);
   }
 
@@ -240,15 +245,26 @@ export class Bench {
       this.nudged.set(path.join("."), { path: [found.list, found.thing.key, ...path].filter(Boolean), value: at[name] });
     }
     if (!this.nudged) return;
+    this.changing();
     const wish = [...this.nudged.values()];
     this.picture.preview(wish, { moved: performance.now() });
     fillFields($("tape"), this.document);
     clearTimeout(this.nudgeTimer);
     this.nudgeTimer = setTimeout(() => {
       this.nudged = null;
-      this.picture.settled();
       this.commit(wish, label);
+      this.picture.settled();
     }, 300);
+  }
+
+  // An older change's answer knows nothing of what keys have moved since.
+  keepNudged() {
+    for (const { path: [list, ...path], value } of this.nudged?.values() ?? []) {
+      let at = list === "camera" ? this.document.camera : this.document[list]?.find(({ key }) => key === path[0]);
+      const names = list === "camera" ? path : path.slice(1);
+      for (const name of names.slice(0, -1)) at = at?.[name];
+      if (at) at[names.at(-1)] = value;
+    }
   }
 
   // Where a list keeps what lights and cards keep under place, turn and tilt; null for what it does not have.

@@ -237,13 +237,11 @@ export class Drawings {
       bench.select(grip.key);
       return;
     }
-    bench.picture.settled();
-    if (cancelled) {
-      bench.refresh();
-      bench.picture.mix();
-      return;
+    if (cancelled) bench.refresh();
+    else {
+      const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized" }[grip.handle] ?? "Moved";
+      bench.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
     }
-    const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized" }[grip.handle] ?? "Moved";
-    bench.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
+    bench.picture.settled();
   }
 }

@@ -25,9 +25,11 @@ export class Live {
     this.onOpen = onOpen;
     this.seq = 0;
     this.sent = 0;
+    this.shown = 0;
     this.waiting = false;
     this.flying = new Map();
     this.next = null;
+    this.stale = 0;
     this.open();
   }
 
@@ -58,10 +60,13 @@ export class Live {
     }
   }
 
+  // Nothing asked for so far is of use any more.
   forget() {
     this.next = null;
     this.stale = this.seq;
   }
+
+  isLate(seq) { return seq <= this.stale || seq < this.shown; }
 
   send() {
     if (!this.next || this.socket.readyState !== WebSocket.OPEN) return;
@@ -90,16 +95,17 @@ export class Live {
       return;
     }
     this.complete(header);
-    if (header.seq <= (this.stale ?? 0)) return;
+    if (this.isLate(header.seq)) return;
     if (header.problem) {
       this.onProblem(header.problem);
       return;
     }
     const bitmap = payload.byteLength ? await decoded(payload) : null;
-    if (header.seq <= (this.stale ?? 0)) {
+    if (this.isLate(header.seq)) { // decoded pictures may overtake one another
       bitmap?.close();
       return;
     }
+    this.shown = header.seq;
     this.onPicture({ header, bitmap, about });
   }
 }

@@ -64,12 +64,20 @@ export class Picture {
 
   gainOf(light) { return light.gain * 2 ** light.power; }
 
+  // The picture of the state: mixed anew if its layers are here, else fetched.
+  bring() {
+    if (this.dragging) return;
+    if (this.state.layersKey === this.layersKey) this.mix();
+    else this.fetch();
+  }
+
   mix() {
     this.mixer.mix(this.gains());
     this.tones();
     this.trace();
     this.bench.lights.pictures(this.mixer);
     this.bench.readings.histogram();
+    if (!this.dragging && this.layersKey === this.state.layersKey) document.body.dataset.settled = this.layersKey;
   }
 
   tones() {
@@ -93,7 +101,7 @@ export class Picture {
     this.fetching = wanted;
     const caller = this.caller = new AbortController();
     delete document.body.dataset.settled;
-    if (!this.dragging) this.ask([], { first: true });
+    this.ask([], { first: true });
     try {
       const packed = await getPacked(`${this.bench.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
       if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
@@ -103,12 +111,11 @@ export class Picture {
       this.size();
       this.mix();
       this.bench.readings.ask();
-      document.body.dataset.settled = this.layersKey;
     } catch (error) {
       if (!caller.signal.aborted) this.bench.failed(error);
     } finally {
       if (this.caller === caller) this.fetching = "";
-      if (!this.fetching && !this.dragging && this.state.layersKey !== this.layersKey && wanted !== this.state.layersKey) this.fetch();
+      if (!this.fetching && wanted !== this.state.layersKey) this.bring();
     }
   }
 
@@ -133,7 +140,7 @@ export class Picture {
   settled() {
     this.dragging = false;
     this.live.forget();
-    if (this.bench.pending === 0 && this.state.layersKey !== this.layersKey) this.fetch();
+    if (this.bench.pending === 0) this.bring();
   }
 
   followed({ header, bitmap, about }) {
@@ -143,7 +150,10 @@ export class Picture {
       return;
     }
     // Glass takes seconds at its best: until then, the quick picture.
-    if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) return;
+    if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) {
+      bitmap.close();
+      return;
+    }
     const canvas = $("frame");
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
@@ -163,7 +173,7 @@ export class Picture {
 
   // The words under the trace belong to the powers.
   reread() {
-    if (!this.dragging) this.read([]);
+    if (!this.dragging && this.state.layersKey === this.layersKey) this.read([]);
   }
 
   // What is seen at a place of the frame as it is shown now; attach: told where that lies on the product, too.

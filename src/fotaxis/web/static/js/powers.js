@@ -11,7 +11,7 @@ export function notchOf(light) {
 export class Powers {
   constructor(bench) {
     this.bench = bench;
-    this.held = "";
+    this.held = null; // {key, stops}: set here, not yet asked to be kept
     $("walk").onclick = () => this.walk();
   }
 
@@ -23,15 +23,23 @@ export class Powers {
     this.bench.lights.update(light);
     dispatchEvent(new CustomEvent("fotaxis:mixed", { detail: { took: performance.now() - began } }));
     clearTimeout(this.timer);
-    if (this.held && this.held !== key) this.keep();
-    this.held = key;
+    if (this.held && this.held.key !== key) this.keep();
+    this.held = { key, stops };
+    this.bench.changing();
     this.timer = setTimeout(() => this.keep(), keep ? 0 : RESTS_MS);
   }
 
   keep() {
-    const light = this.bench.light(this.held);
-    this.held = "";
-    if (light) this.bench.commit([{ path: ["lights", light.key, "power_stops"], value: light.power }], `Power of ${light.name}`);
+    const { key, stops } = this.held;
+    const light = this.bench.light(key);
+    this.held = null;
+    if (light) this.bench.commit([{ path: ["lights", key, "power_stops"], value: stops }], `Power of ${light.name}`);
+  }
+
+  // An older change's answer knows nothing of the power a hand has set since.
+  keepHeld() {
+    const light = this.held && this.bench.light(this.held.key);
+    if (light) light.power = this.held.stops;
   }
 
   step(key, steps) {

@@ -61,6 +61,7 @@ export class Probe {
     this.seen = seen;
     box.querySelector(".spot-here").textContent = `${seen.here}: ${seen.level}`;
     box.querySelector("ul").replaceChildren(...seen.parts.map(({ words, share }) => Object.assign(document.createElement("li"), { textContent: share ? `${share} ${words}` : words })));
+    box.dataset.at = `${x.toFixed(4)} ${y.toFixed(4)}`;
     box.hidden = false;
     const area = box.offsetParent.getBoundingClientRect(), rect = frame.getBoundingClientRect();
     const left = rect.left - area.left + x * rect.width, top = rect.top - area.top + y * rect.height;
