@@ -101,10 +101,14 @@ def test_dragging_a_panel_moves_its_highlight_the_computed_way(desk, tmp_path):
     desk.followed()
     followed = highlight(desk)  # the hand still holds the panel, nothing is kept yet
     assert exported(desk).lights[0].place.x_cm == -60
+    held = float(desk.page.get_by_label("Right of axis").input_value())
+    told = desk.page.locator("p.tape-words").inner_text()
     mouse.up()
     desk.settled()
     after = exported(desk)
-    assert after.lights[0].place.x_cm != -60
+    assert after.lights[0].place.x_cm == held != -60
+    assert told == desk.page.locator("p.tape-words").inner_text()
+    assert told.startswith(f"{math.hypot(held, after.lights[0].place.z_cm):.1f} cm from the axis")
     assert after.lights[0].place.z_cm > 20
     expected = computed(after)
     # Moved towards the camera, the panel's image moves in from the edge: to the right on the left side.

@@ -78,6 +78,7 @@ class LiveSession:
             "seq": form.seq,
             "line": view.line_reading(reading),
             **self._news(view.drawings(plan, form.view.view())),
+            "thing": view.thing_held(plan, form.view.selected, form.view.unit),
         }
         return view.packed(header, jpeg(picture))
 

@@ -189,6 +189,20 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     }
 
 
+def thing_held(plan: Plan, key: str, unit: str) -> dict[str, Any] | None:
+    """How a tape finds one thing, while a hand holds it; None for what is no light, card or thing beside the product."""
+    alone = dataclasses.replace(
+        plan,
+        lights=tuple(light for light in plan.lights if light.key == key),
+        cards=tuple(card for card in plan.cards if card.key == key),
+    )
+    faults = stands_in(alone)
+    row = next((row for row in rows(plan) if row.key == key), None)
+    if row:
+        return _tape(plan, row, faults, unit)
+    return next((thing for thing in _beside(plan, faults, unit) if thing["key"] == key), None)
+
+
 def _without_meshes(document: Document) -> Document:
     """The document as the page needs it: a model's triangles stay here."""
 

@@ -4,7 +4,7 @@ import { Adding } from "./adding.js";
 import { Drawings } from "./drawings.js";
 import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
-import { bindFields, fillFields, showParts, unitOf } from "./fields.js";
+import { bindFields, fillFields, reach, showParts, unitOf } from "./fields.js";
 import { bindKeys } from "./keys.js";
 import { Picture } from "./picture.js";
 import { Powers } from "./powers.js";
@@ -102,7 +102,7 @@ export class Bench {
     if (state.selected) this.selected = state.selected;
     this.state = state;
     if (!this.thing() && this.selected) this.selected = "";
-    this.keepNudged();
+    this.put(this.nudged?.values() ?? []); // an older change's answer knows nothing of what keys have moved since
     this.powers.keepHeld();
     if (this.pending === 0) {
       if (!this.nudged && !this.powers.held) $("saved").textContent = "saved";
@@ -135,8 +135,7 @@ export class Bench {
     fillFields(document, this.document);
     this.tape.show();
     this.readings.show();
-    $("tape-words").textContent = this.state.tape ?? "";
-    $("tape-words").hidden = !this.state.tape;
+    this.tape.between(this.state.tape);
     const { undo, redo, exposure } = this.state;
     $("undo").disabled = !undo;
     $("redo").disabled = !redo;
@@ -248,7 +247,6 @@ export class Bench {
     this.changing();
     const wish = [...this.nudged.values()];
     this.picture.preview(wish, { moved: performance.now() });
-    fillFields($("tape"), this.document);
     clearTimeout(this.nudgeTimer);
     this.nudgeTimer = setTimeout(() => {
       this.nudged = null;
@@ -257,13 +255,11 @@ export class Bench {
     }, 300);
   }
 
-  // An older change's answer knows nothing of what keys have moved since.
-  keepNudged() {
-    for (const { path: [list, ...path], value } of this.nudged?.values() ?? []) {
-      let at = list === "camera" ? this.document.camera : this.document[list]?.find(({ key }) => key === path[0]);
-      const names = list === "camera" ? path : path.slice(1);
-      for (const name of names.slice(0, -1)) at = at?.[name];
-      if (at) at[names.at(-1)] = value;
+  // Values set here before the server knows of them.
+  put(changes) {
+    for (const { path, value } of changes) {
+      const owner = reach(this.document, path.slice(0, -1));
+      if (owner) owner[path.at(-1)] = value;
     }
   }
 

@@ -213,6 +213,7 @@ export class Drawings {
     grip.changes = grip.changes.filter(Boolean);
     if (!grip.moved && Math.hypot(da, db) * Number(grip.svg.scale) < 2) return;
     grip.moved = true;
+    this.bench.put(grip.changes);
     this.bench.picture.preview(grip.changes, { moved: event.timeStamp });
   }
 

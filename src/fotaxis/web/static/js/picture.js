@@ -160,6 +160,7 @@ export class Picture {
     this.trace(); // measures itself, so before the drawings make the page's layout stale
     if (about?.first) return;
     this.bench.drawings.show(header);
+    this.bench.tape.held(header);
     dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
   }
 

@@ -29,11 +29,8 @@ export class TapeRow {
     if (box.dataset.for !== `${list}.${thing.key}.${kind}`) this.rebuild(found, kind);
     fillFields(box, bench.document);
     if (list === "camera") return;
-    const about = bench.state.things.find((one) => one.key === bench.selected);
     const part = (name) => box.querySelector(name);
-    part(".tape-name").textContent = about ? `${about.number} ${about.name}`.trim() : thing.name;
-    part(".tape-words").textContent = about ? about.fault || about.words : "";
-    part(".tape-words").classList.toggle("bad", Boolean(about?.fault));
+    this.words(bench.state.things.find((one) => one.key === bench.selected) ?? { number: "", name: thing.name, words: "", fault: "" });
     for (const when of box.querySelectorAll("[data-when]")) when.hidden = when.dataset.when !== thing.calibration?.kind;
     for (const head of box.querySelectorAll("[data-head]")) head.hidden = head.dataset.head !== thing.head;
     if (part("[data-mirror]")) {
@@ -43,6 +40,27 @@ export class TapeRow {
     }
     this.chain();
     showParts(box, bench.document);
+  }
+
+  // Where a tape finds the thing, or what is in its way.
+  words({ number, name, words, fault }) {
+    this.box.querySelector(".tape-name").textContent = `${number} ${name}`.trim();
+    const line = this.box.querySelector(".tape-words");
+    line.textContent = fault || words;
+    line.classList.toggle("bad", Boolean(fault));
+  }
+
+  // While a hand holds the thing: thing as of the picture that was just painted, tape the words of the tape that lies out.
+  held({ thing, tape }) {
+    const { bench, box } = this;
+    if (thing && thing.key === bench.selected) this.words(thing);
+    fillFields(box, bench.document);
+    this.between(tape);
+  }
+
+  between(words = "") {
+    $("tape-words").textContent = words;
+    $("tape-words").hidden = !words;
   }
 
   rebuild({ list, thing }, kind) {
