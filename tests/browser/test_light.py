@@ -78,6 +78,28 @@ def test_a_final_picture_is_asked_for_and_called_off(bottle):
     assert bottle.page.get_by_role("button", name="Cancel").count() == 0
 
 
+def test_the_list_of_finals_comes_anew_and_leaves_the_keyboard_where_it_is(bottle):
+    bottle.page.get_by_role("link", name="Finals").click()
+    bottle.page.get_by_label("Long side, pixels").fill("1600")
+    bottle.page.get_by_role("button", name="Make a final picture").click()
+    seen = []  # the list as it is after a second, again and again: how fast the worker is does not matter
+
+    def same(route):
+        seen.append(seen[0] if seen else route.fetch().text())
+        route.fulfill(body=seen[0], content_type="text/html")
+
+    bottle.page.route("**/finals/list", same)
+    cancel = bottle.page.get_by_role("button", name="Cancel")
+    cancel.focus()
+    cancel.evaluate("(button) => { window.button = button; }")
+    for _ in range(200):
+        bottle.page.wait_for_timeout(50)
+        if len(seen) > 2:
+            break
+    assert bottle.page.evaluate("[window.button.isConnected, document.activeElement.textContent]") == [False, "Cancel"]
+    bottle.page.unroute("**/finals/list")
+
+
 def test_a_final_picture_is_made_by_the_demos_worker_and_shown(bottle):
     bottle.page.get_by_role("link", name="Finals").click()
     bottle.page.get_by_label("Long side, pixels").fill("200")

@@ -14,6 +14,7 @@ from fotaxis.web import links
 class Row:
     """One final in the list."""
 
+    key: str
     title: str
     state: str
     words: str
@@ -32,7 +33,7 @@ def rows(finals: list[Final]) -> list[Row]:
 
 def _row(final: Final) -> Row:
     return Row(
-        title=f"{final.long_side} px · {final.label}", state=final.state.value, words=_words(final),
+        key=str(final.id), title=f"{final.long_side} px · {final.label}", state=final.state.value, words=_words(final),
         percent=round(100 * final.done), open=final.open, done=final.state is FinalState.DONE,
         picture=links.final_part(final.id, "picture.png"), layers=links.final_part(final.id, "layers.exr"),
         cancel=links.final_part(final.id, "cancel"), remove=links.final_part(final.id, "remove"),
