@@ -63,7 +63,7 @@ def test_filters_change_gains_and_the_meters_words_but_not_the_layers(alder, sho
         [1 / 8] * 2
     )
     assert after["exposure"]["over"] != before["exposure"]["over"]
-    assert after["exposure"]["filters"] == "−3.0 stops on the lens"
+    assert after["exposure"]["meteredHow"] == "−3.0 stops on the lens"
 
 
 def test_the_sharp_depth_and_diffraction_are_said(alder, shot):

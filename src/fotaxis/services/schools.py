@@ -20,7 +20,7 @@ from fotaxis.core.prediction.stage import Stage, relight_draft, set_stage
 from fotaxis.core.sources.things import Light, at_full_power
 from fotaxis.services.pairs import mirrored
 from fotaxis.services.ports import Document, ShotCodec
-from fotaxis.services.starts import new_thing
+from fotaxis.services.starts import new_thing, usual_mask
 
 DRAFT_SIDE = 120
 LEAST_DISTANCE_M = 0.3
@@ -308,11 +308,12 @@ def begun(document: Document, key: str, codec: ShotCodec) -> Document:
     if key not in SCHOOL:
         raise FormatError(f"there is no start called {key[:20]!r}; choose one from the list.", place="school")
     school = SCHOOL[key]
-    made = school.make(sizes_of(codec.plan(document)))
+    before = codec.plan(document)
+    made = school.make(sizes_of(before))
     mask = made.pop("lens", {}).get("mask", False)
     lens = {**document["lens"]}
     if mask and not lens.get("mask"):
-        lens["mask"] = _window(document)
+        lens["mask"] = usual_mask(before)
     result = codec.check({**document, "lens": lens, **made})
     plan = codec.plan(result)
     powers = _powers(plan, school)
@@ -320,17 +321,6 @@ def begun(document: Document, key: str, codec: ShotCodec) -> Document:
         {**light, "power_stops": powers.get(light["key"], light["power_stops"])} for light in result["lights"]
     ]
     return codec.check(result)
-
-
-def _window(document: Document) -> Document:
-    """A window mask just outside the frame."""
-    camera = document["camera"]
-    long_mm = max(camera["sensor_width_mm"], camera["sensor_height_mm"])
-    before = 20.0
-    span = 1.25 * before * long_mm / camera["focal_length_mm"] + 4
-    ratio = camera["crop_width"] / camera["crop_height"]
-    width, height = (span * ratio, span) if ratio <= 1 else (span, span / ratio)
-    return {"before_cm": before, "width_cm": round(width, 1), "height_cm": round(height, 1)}
 
 
 def _powers(plan: Plan, school: School) -> dict[str, float]:

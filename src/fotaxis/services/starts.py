@@ -7,6 +7,7 @@ from typing import Any
 
 from fotaxis.core.camera.before_lens import CLEAN_LENS_GLARE
 from fotaxis.core.errors import FormatError
+from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.sources.finishes import CARDS, FINISH, NETS, SHEETS, Finish
 from fotaxis.core.sources.heads import HEAD, HEADS, Head
 
@@ -305,6 +306,19 @@ def usual_readings(document: dict[str, Any]) -> list[dict[str, Any]]:
     usual.append({"kind": "frame", "key": "background", "name": "Background", "x": 0.08, "y": 0.12})
     there = {reading["key"] for reading in document.get("readings", [])}
     return [reading for reading in usual if reading["key"] not in there]
+
+
+MASK_BEFORE_CM = 40.0
+MASK_SLACK = 1.1
+
+
+def usual_mask(plan: Plan) -> dict[str, float]:
+    """A window mask that just clears the frame: what the frame takes in where it stands and the lens's opening, a tenth more."""
+    camera = plan.camera
+    pupil_m = camera.focal_length_m / plan.exposure.f_number
+    seen_m = (MASK_BEFORE_CM / 100 * size / camera.focal_length_m + pupil_m for size in camera.used_sensor_m)
+    width, height = (math.ceil(2 * MASK_SLACK * 100 * size) / 2 for size in seen_m)
+    return {"before_cm": MASK_BEFORE_CM, "width_cm": width, "height_cm": height}
 
 
 def list_of(thing: dict[str, Any]) -> str:

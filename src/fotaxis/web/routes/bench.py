@@ -35,7 +35,7 @@ from fotaxis.services.starts import (
 )
 from fotaxis.web import links
 from fotaxis.web.guard import All, Here, Services
-from fotaxis.web.pages import page
+from fotaxis.web.pages import lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
@@ -176,11 +176,18 @@ def usual_readings(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Resp
 
 
 @router.get("/shots/{shot_id}/schools/{key}.png")
-def school_picture(all_: All, here: Here, shot_id: UUID, key: Annotated[str, Path(max_length=40)]) -> Response:
-    """What this shot's product looks like with a school's lights, small."""
+def school_picture(
+    all_: All,
+    here: Here,
+    shot_id: UUID,
+    key: Annotated[str, Path(max_length=40)],
+    of: Annotated[str, Query(max_length=40)] = "",
+) -> Response:
+    """What this shot's product looks like with a school's lights, small; of: the setting the page knows, kept by the browser."""
     document = all_.shots.open(here.user.studio_id, shot_id).document
     plan = all_.codec.plan(begun(document, key, all_.codec))
-    return Response(png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE)), media_type="image/png")
+    picture = png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE))
+    return lasting_png(picture) if of == view.setting_key(document) else Response(picture, media_type="image/png")
 
 
 @router.post("/shots/{shot_id}/lamp")

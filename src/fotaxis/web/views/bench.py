@@ -32,7 +32,7 @@ from fotaxis.services.ports import Document
 from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Measured, Row, lens_words, rows, stands_in
 from fotaxis.services.shots import Opened
-from fotaxis.services.starts import usual_readings
+from fotaxis.services.starts import usual_mask, usual_readings
 from fotaxis.services.tape import Tape, tape_between
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
@@ -108,7 +108,17 @@ def layers_key(document: Document) -> str:
         }
         for light in document["lights"]
     ]
-    return hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest()[:16]
+    return _hashed(kept)
+
+
+def setting_key(document: Document) -> str:
+    """Changes whenever that does which a school's lights are fitted to: product, table, camera and all else that they leave."""
+    replaced = {"name", "note", "reading_line", "readings", "lights", "cards"}
+    return _hashed({name: value for name, value in document.items() if name not in replaced})
+
+
+def _hashed(document: Document) -> str:
+    return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]
 
 
 def _lights(plan: Plan, faults: dict[str, str], document: Document) -> list[dict[str, Any]]:
@@ -163,7 +173,7 @@ def _exposure(plan: Plan) -> dict[str, Any]:
         "fault": reading.fault,
         "aperture": f_number_name(plan.exposure.f_number),
         "shutter": shutter_name(plan.exposure.shutter_s),
-        "filters": f"−{plan.before_lens.stops:.1f} stops on the lens" if plan.before_lens.stops else "",
+        "meteredHow": f"−{plan.before_lens.stops:.1f} stops on the lens" if plan.before_lens.stops else "metered at the product",
         "floorStops": round(plan.sensor.floor_stops(plan.exposure.iso), 2),
         "lens": lens_words(plan),
     }
@@ -185,6 +195,8 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "things": [_tape(plan, row, faults, size.unit) for row in rows(plan)] + _beside(plan, faults, size.unit),
         "background": background_words(plan),
         "usualReadings": len(usual_readings(opened.document)),
+        "usualMask": usual_mask(plan),
+        "settingKey": setting_key(opened.document),
         **drawings(plan, size),
     }
 

@@ -11,6 +11,11 @@ export class Adding {
     });
     dialog.addEventListener("keydown", (event) => {
       if (event.target.closest("select, input") || event.ctrlKey || event.metaKey) return;
+      if (event.key === "Escape") { // at once: the browser's own closing comes a moment later, and the next key is meant for the bench
+        event.preventDefault();
+        dialog.close();
+        return;
+      }
       const tile = [...dialog.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key.toLowerCase());
       if (!tile) return;
       event.preventDefault();
@@ -35,10 +40,9 @@ export class Adding {
   }
 
   open() {
-    const shot = this.bench.state.revision;
     for (const picture of this.dialog.querySelectorAll("img[data-src]")) {
       const own = picture.closest("[data-school]");
-      const address = own ? `${picture.dataset.src}?of=${shot}` : picture.dataset.src;
+      const address = own ? `${picture.dataset.src}?of=${this.bench.state.settingKey}` : picture.dataset.src;
       if (picture.getAttribute("src") !== address) picture.src = address;
     }
     this.dialog.showModal();

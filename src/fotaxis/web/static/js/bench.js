@@ -142,6 +142,7 @@ export class Bench {
     $("undo").title = undo ? `Undo: ${undo} (Ctrl+Z)` : "Nothing to undo";
     $("redo").title = redo ? `Redo: ${redo} (Ctrl+Shift+Z)` : "Nothing to redo";
     $("metered").textContent = exposure.over ? `${exposure.metered}, ${exposure.over}` : exposure.metered;
+    $("metered-how").textContent = exposure.meteredHow;
     $("black-short").textContent = exposure.blackHolds === false ? "Black frame: fails" : exposure.blackHolds ? "Black frame: holds" : "Black frame: just holds";
     $("black-long").textContent = exposure.black;
     $("black").title = exposure.black;

@@ -94,20 +94,15 @@ const WHOLE = {
   background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
 };
 
-// What a part begins as when it is put on; a window mask just clears the frame at its distance.
+// What a part begins as when it is put on; owner: what it is put on.
 const PART = {
   haze: () => ({}),
   hue_deg: () => 30,
   doors_deg: () => [60, 60, 60, 60],
   gate: () => ({ blades_percent: [0, 0, 0, 0] }),
-  to: (_, { place, turn_deg, tilt_deg }) => ({ place: { ...place, y_cm: place.y_cm + 30 }, turn_deg, tilt_deg }),
+  to: ({ place, turn_deg, tilt_deg }) => ({ place: { ...place, y_cm: place.y_cm + 30 }, turn_deg, tilt_deg }),
   hood: () => ({}),
-  mask: ({ camera }) => {
-    const before = 40, { sensor_width_mm: w, sensor_height_mm: h, crop_width, crop_height } = camera;
-    const long = (Math.max(w, h) / camera.focal_length_mm) * before * 1.25, ratio = crop_width / crop_height;
-    const round = (size) => Math.round(size * 2) / 2;
-    return { before_cm: before, width_cm: round(ratio >= 1 ? long : long * ratio), height_cm: round(ratio >= 1 ? long / ratio : long) };
-  },
+  mask: (_, { usualMask }) => usualMask,
 };
 
 // Choices that put in, replace or take away a whole part: a material, a glass, its liquid.
@@ -134,7 +129,8 @@ function wholePart(field, path, value, document_) {
   return undefined;
 }
 
-function changeOf(field, document_) {
+function changeOf(field, state) {
+  const document_ = state.document;
   const path = field.dataset.path.split(".");
   let value = field.value;
   const named = wholePart(field, path, value, document_);
@@ -152,7 +148,7 @@ function changeOf(field, document_) {
     if (inches(field)) value = Math.round(value * 1000) / 1000;
   }
   if (field.dataset.kind === "part") {
-    return { path, value: field.checked ? PART[path[path.length - 1]](document_, reach(document_, path.slice(0, -1))) : null };
+    return { path, value: field.checked ? PART[path[path.length - 1]](reach(document_, path.slice(0, -1)), state) : null };
   }
   if (field.dataset.kind === "turn") {
     return { path, value: value === "" ? null : { ...reach(document_, path), turn_deg: Number(value) } };
@@ -182,7 +178,7 @@ export function bindFields(bench, root) {
     });
     field.addEventListener("change", () => {
       delete field.dataset.touched;
-      const change = changeOf(field, bench.document);
+      const change = changeOf(field, bench.state);
       if (change) bench.commit([change].flat(), field.dataset.label || "Changed");
       else fillFields(root, bench.document);
     });
