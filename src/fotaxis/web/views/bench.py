@@ -160,6 +160,7 @@ def without_fault(plan: Plan) -> Plan:
 def _exposure(plan: Plan) -> dict[str, Any]:
     reading = read_exposure(plan)
     metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
+    taken = plan.before_lens.stops
     over = ""
     if reading.over_stops is not None:
         amount = abs(reading.over_stops)
@@ -173,7 +174,7 @@ def _exposure(plan: Plan) -> dict[str, Any]:
         "fault": reading.fault,
         "aperture": f_number_name(plan.exposure.f_number),
         "shutter": shutter_name(plan.exposure.shutter_s),
-        "meteredHow": f"−{plan.before_lens.stops:.1f} stops on the lens" if plan.before_lens.stops else "metered at the product",
+        "meteredHow": f"−{taken:.1f} stops on the lens" if taken else "metered at the product",
         "floorStops": round(plan.sensor.floor_stops(plan.exposure.iso), 2),
         "lens": lens_words(plan),
     }
