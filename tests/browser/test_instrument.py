@@ -432,6 +432,12 @@ def test_everything_fits_without_scrolling(desk, width, height):
         assert box["x"] >= 0
         assert box["x"] + box["width"] <= width + 1, selector
         assert box["y"] + box["height"] <= height + 1, selector
+    desk.page.keyboard.press("3")  # a head: the care to be taken stands below its measures
+    care = desk.page.locator("#tape .care")
+    care.wait_for()
+    desk.judged()
+    work, words = desk.page.locator("#work").bounding_box(), care.bounding_box()
+    assert words["y"] + words["height"] <= work["y"] + work["height"] + 1, "the caution is cut off"
     frame = desk.page.locator("#frame").bounding_box()
     others = [desk.page.locator(f"#{name}").bounding_box() for name in ("floor", "side")]
     assert all(frame["width"] * frame["height"] > 1.5 * o["width"] * o["height"] for o in others), (

@@ -159,9 +159,9 @@ def floor(
         out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
     out += [_floor_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
     things: list[Thing] = [*plan.lights, *plan.cards]
-    out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected and not is_far(thing)]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
+    out += [_floor_tapes(thing, paper) for thing in things if thing.key == selected and not is_far(thing)]
     out += _moves(plan, paper, lambda p: (p.x_m, -p.z_m))
     if tape:
         out.append(_taped(paper, [(p[0], -p[2]) for p in (tape.start, tape.end)], tape.level_cm))
@@ -332,25 +332,26 @@ def side(
         )
     out += [_side_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
     things: list[Thing] = [*plan.lights, *plan.cards]
-    for thing in things:
-        if thing.key == selected and not is_far(thing):
-            p = thing.stance.place
-            x, y = paper.x(p.z_m * 100), paper.y(p.y_m * 100)
-            out.append(
-                draw_dimension(x, oy, x, y, paper.measure(p.y_m * 100))
-                + draw_dimension(ox, y, x, y, paper.measure(abs(p.z_m) * 100))
-            )
     behind: dict[tuple[int, int], int] = {}
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         spot = (round(thing.stance.place.z_m * 20), round(thing.stance.place.y_m * 20))
         shift = behind.get(spot, 0) * 14.0
         behind[spot] = behind.get(spot, 0) + 1
         out.append(_side_thing(thing, _number(index, thing, plan), paper, selected=selected, shift=shift))
+    out += [_side_tapes(thing, paper) for thing in things if thing.key == selected and not is_far(thing)]
     out += _moves(plan, paper, lambda p: (p.z_m, p.y_m))
     if tape:
         out.append(_taped(paper, [(p[2], p[1]) for p in (tape.start, tape.end)], tape.straight_cm))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
+
+
+def _side_tapes(thing: Thing, paper: Paper) -> str:
+    p = thing.stance.place
+    ox, oy, x, y = paper.x(0), paper.y(0), paper.x(p.z_m * 100), paper.y(p.y_m * 100)
+    return draw_dimension(x, oy, x, y, paper.measure(p.y_m * 100)) + draw_dimension(
+        ox, y, x, y, paper.measure(abs(p.z_m) * 100)
+    )
 
 
 def _side_camera(plan: Plan, paper: Paper) -> list[str]:

@@ -129,14 +129,15 @@ export class Lights {
     }));
   }
 
-  // The head's real notches under its rail, full stops longer. 8 px: half the rail's thumb.
+  // The head's real notches under its rail, full stops longer.
   notch(svg, light) {
     const count = light.notches.length;
     if (svg.childElementCount === count) return;
-    svg.setAttribute("viewBox", "0 0 106 9");
+    svg.setAttribute("viewBox", "0 0 100 9");
+    svg.setAttribute("preserveAspectRatio", "none");
     svg.replaceChildren(...light.notches.map((notch, i) => {
       const full = Math.abs(notch.stops - Math.round(notch.stops)) < 1e-6;
-      const x = 8 + (i / (count - 1)) * 90;
+      const x = (i / (count - 1)) * 100;
       return element("line", { x1: x, x2: x, y1: 1, y2: full ? 8 : 4, class: full ? "full" : "" });
     }));
   }
