@@ -137,7 +137,7 @@ class Desk:
 
     def handle(self, key, handle, view="floor"):
         """Middle of a handle of the selected thing, once the server's drawing with the tapes to it has come."""
-        self.page.wait_for_selector("#floor .tape-back", state="attached")
+        self.page.wait_for_selector("#floor .tape-text", state="attached")
         found = self.page.locator(f"#{view} .thing.selected[data-key={key}] [data-handle={handle}]").last
         found.wait_for(state="visible")
         box = found.bounding_box()

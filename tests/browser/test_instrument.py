@@ -422,7 +422,7 @@ def test_everything_fits_without_scrolling(desk, width, height):
     desk.page.set_viewport_size({"width": width, "height": height})
     desk.shot("Elder cordial, 70 cl")
     desk.page.keyboard.press("1")
-    desk.page.wait_for_selector("#floor .tape-back", state="attached")
+    desk.page.wait_for_selector("#floor .tape-text", state="attached")
     assert desk.page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     assert desk.page.evaluate("document.documentElement.scrollHeight <= innerHeight")
     for selector in (

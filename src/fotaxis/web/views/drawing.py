@@ -245,7 +245,7 @@ def _floor_tapes(thing: Thing, paper: Paper) -> str:
     ox, oy = paper.x(0), paper.y(0)
     return (
         draw_dimension(ox, oy, tx, ty, paper.measure(math.hypot(x, z)), at=0.36)
-        + draw_dimension(tx, oy, tx, ty, paper.measure(abs(z)), at=0.6)
+        + draw_dimension(tx, oy, tx, ty, paper.measure(abs(z)), at=0.4)
         + draw_dimension(ox, oy, tx, oy, paper.measure(abs(x)))
     )
 
