@@ -51,11 +51,17 @@ export class TapeRow {
   }
 
   // While a hand holds the thing: thing as of the picture that was just painted, tape the words of the tape that lies out.
-  held({ thing, tape }) {
-    const { bench, box } = this;
-    if (thing && thing.key === bench.selected) this.words(thing);
-    fillFields(box, bench.document);
-    this.between(tape);
+  // Ten times a second is enough to read, and leaves the time to the pictures.
+  held(header) {
+    this.latest = header;
+    this.telling ??= setTimeout(() => {
+      this.telling = null;
+      const { bench, box, latest: { thing, tape } } = this;
+      if (!bench.picture.dragging) return;
+      if (thing && thing.key === bench.selected) this.words(thing);
+      fillFields(box, bench.document);
+      this.between(tape);
+    }, 100);
   }
 
   between(words = "") {
