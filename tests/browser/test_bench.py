@@ -101,7 +101,8 @@ def test_dragging_a_panel_moves_its_highlight_the_computed_way(desk, tmp_path):
     desk.followed()
     followed = highlight(desk)  # the hand still holds the panel, nothing is kept yet
     assert exported(desk).lights[0].place.x_cm == -60
-    desk.page.evaluate("() => new Promise((go) => setTimeout(go, 150))")  # words follow ten times a second, by an earlier timer
+    # Words follow ten times a second: their timer was set before this one.
+    desk.page.evaluate("() => new Promise((go) => setTimeout(go, 150))")
     held = float(desk.page.get_by_label("Right of axis").input_value())
     told = desk.page.locator("p.tape-words").inner_text()
     mouse.up()
