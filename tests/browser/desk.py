@@ -7,7 +7,7 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from urllib.parse import urlsplit
@@ -174,11 +174,14 @@ class Desk:
 
     def until(self, expression, seconds=15):
         """Wait for a JavaScript expression; the page's own policy forbids the browser driver's waiting by eval."""
+        self.wait(lambda: self.page.evaluate(expression), expression, seconds)
+
+    def wait(self, found: Callable[[], object], what: str, seconds=15):
         for _ in range(seconds * 20):
-            if self.page.evaluate(expression):
+            if found():
                 return
             self.page.wait_for_timeout(50)
-        raise AssertionError(f"never came true: {expression}")
+        raise AssertionError(f"never came true: {what}")
 
     def pictures_loaded(self):
         asked = "[...document.images].filter((image) => image.getAttribute('src'))"

@@ -315,10 +315,7 @@ def test_a_step_made_while_the_last_one_is_being_saved_is_not_lost(desk, tmp_pat
     desk.page.route("**/changes", lambda route: held.append(route), times=1)
     desk.page.keyboard.press(key)
     desk.until("document.getElementById('saved').textContent === 'saving…'")
-    for _ in range(100):
-        desk.page.wait_for_timeout(50)
-        if held:
-            break
+    desk.wait(lambda: held, "the first step is on its way")
     desk.page.keyboard.press(key)
     held[0].continue_()
     desk.settled()

@@ -92,10 +92,7 @@ def test_the_list_of_finals_comes_anew_and_leaves_the_keyboard_where_it_is(bottl
     cancel = bottle.page.get_by_role("button", name="Cancel")
     cancel.focus()
     cancel.evaluate("(button) => { window.button = button; }")
-    for _ in range(200):
-        bottle.page.wait_for_timeout(50)
-        if len(seen) > 2:
-            break
+    bottle.wait(lambda: len(seen) > 2, "the list has come three times")
     assert bottle.page.evaluate("[window.button.isConnected, document.activeElement.textContent]") == [False, "Cancel"]
     bottle.page.unroute("**/finals/list")
 

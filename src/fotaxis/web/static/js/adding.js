@@ -11,11 +11,6 @@ export class Adding {
     });
     dialog.addEventListener("keydown", (event) => {
       if (event.target.closest("select, input") || event.ctrlKey || event.metaKey) return;
-      if (event.key === "Escape") { // at once: the browser's own closing comes a moment later, and the next key is meant for the bench
-        event.preventDefault();
-        dialog.close();
-        return;
-      }
       const tile = [...dialog.querySelectorAll("[data-key]")].find((one) => one.dataset.key === event.key.toLowerCase());
       if (!tile) return;
       event.preventDefault();

@@ -2,6 +2,13 @@
 
 export function bindKeys(bench) {
   addEventListener("keydown", (event) => {
+    const dialog = event.target.closest?.("dialog[open]");
+    if (dialog && event.key === "Escape" && !event.target.closest("select, input")) {
+      // At once: the browser's own closing comes a moment later, and the next key is meant for the bench.
+      event.preventDefault();
+      dialog.close();
+      return;
+    }
     const typing = event.target.closest?.("input:not([type=range]):not([type=color]), textarea, select, dialog");
     const command = event.ctrlKey || event.metaKey;
     if (command && event.key.toLowerCase() === "z" && !typing) {

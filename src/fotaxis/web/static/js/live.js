@@ -25,11 +25,10 @@ export class Live {
     this.onOpen = onOpen;
     this.seq = 0;
     this.sent = 0;
-    this.shown = 0;
     this.waiting = false;
     this.flying = new Map();
     this.next = null;
-    this.stale = 0;
+    this.stale = 0; // answers up to this number are of no use any more
     this.open();
   }
 
@@ -66,8 +65,6 @@ export class Live {
     this.stale = this.seq;
   }
 
-  isLate(seq) { return seq <= this.stale || seq < this.shown; }
-
   send() {
     if (!this.next || this.socket.readyState !== WebSocket.OPEN) return;
     const seq = ++this.seq;
@@ -95,17 +92,17 @@ export class Live {
       return;
     }
     this.complete(header);
-    if (this.isLate(header.seq)) return;
+    if (header.seq <= this.stale) return;
     if (header.problem) {
       this.onProblem(header.problem);
       return;
     }
     const bitmap = payload.byteLength ? await decoded(payload) : null;
-    if (this.isLate(header.seq)) { // decoded pictures may overtake one another
+    if (header.seq <= this.stale) { // decoded pictures may overtake one another
       bitmap?.close();
       return;
     }
-    this.shown = header.seq;
+    this.stale = header.seq;
     this.onPicture({ header, bitmap, about });
   }
 }

@@ -64,10 +64,13 @@ export class Picture {
 
   gainOf(light) { return light.gain * 2 ** light.power; }
 
+  // Are the layers here those of the state?
+  get current() { return this.layersKey === this.state.layersKey; }
+
   // The picture of the state: mixed anew if its layers are here, else fetched.
   bring() {
     if (this.dragging) return;
-    if (this.state.layersKey === this.layersKey) this.mix();
+    if (this.current) this.mix();
     else this.fetch();
   }
 
@@ -77,7 +80,7 @@ export class Picture {
     this.trace();
     this.bench.lights.pictures(this.mixer);
     this.bench.readings.histogram();
-    if (!this.dragging && this.layersKey === this.state.layersKey) document.body.dataset.settled = this.layersKey;
+    if (!this.dragging && this.current) document.body.dataset.settled = this.layersKey;
   }
 
   tones() {
@@ -150,7 +153,7 @@ export class Picture {
       return;
     }
     // Glass takes seconds at its best: until then, the quick picture.
-    if (about?.first ? this.layersKey === this.state.layersKey : !this.dragging) {
+    if (about?.first ? this.current : !this.dragging) {
       bitmap.close();
       return;
     }
@@ -174,7 +177,7 @@ export class Picture {
 
   // The words under the trace belong to the powers.
   reread() {
-    if (!this.dragging && this.state.layersKey === this.layersKey) this.read([]);
+    if (!this.dragging && this.current) this.read([]);
   }
 
   // What is seen at a place of the frame as it is shown now; attach: told where that lies on the product, too.
