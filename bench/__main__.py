@@ -1,9 +1,9 @@
-"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light]."""
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd]."""
 
 import sys
 import warnings
 
-from bench import engine, light, materials, reference, screen
+from bench import crowd, engine, light, materials, reference, screen
 from bench.timing import line, repeated_ms
 
 PARTS = {
@@ -12,6 +12,7 @@ PARTS = {
     "reference": reference.run,
     "materials": materials.run,
     "light": light.run,
+    "crowd": crowd.crowd,
 }
 
 if __name__ == "__main__":

@@ -7,11 +7,12 @@ import logging
 import os
 import signal
 import socket
-import subprocess
 import sys
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
+from uuid import uuid4
 
 import uvicorn
 from fastapi import FastAPI
@@ -23,39 +24,56 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 from fotaxis.core.frames.line import ReadingLine
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.formats import photo, picture_files, shot_file
-from fotaxis.services.accounts import Accounts
+from fotaxis.formats import layers_file, photo, picture_files, shot_file
+from fotaxis.formats.wording import fault_words
+from fotaxis.identity.codes import OneTimeCodes
+from fotaxis.identity.passkeys import WebKeys
+from fotaxis.operate import backup, people
+from fotaxis.services.finals import KIND as FINAL
 from fotaxis.services.finals import FinalMaker, Finals
 from fotaxis.services.jobs import Jobs
-from fotaxis.services.pictures import Pictures
-from fotaxis.services.ports import Document, FinalQueue
+from fotaxis.services.people.accounts import Accounts
+from fotaxis.services.people.factors import Factors
+from fotaxis.services.people.secrets import set_up_code
+from fotaxis.services.people.staff import Staff
+from fotaxis.services.pictures import AT_WORK, Pictures
+from fotaxis.services.ports import Blobs, Document, Lane, News
+from fotaxis.services.saves import Saves
+from fotaxis.services.screens import LAYERS, PICTURE, ScreenMaker, Screens
 from fotaxis.services.shots import Shots
+from fotaxis.services.studio import Studio
 from fotaxis.services.test_frames import TestFrames
+from fotaxis.services.turns import Turns
 from fotaxis.services.view_links import ViewLinks
+from fotaxis.services.watch import Watch
+from fotaxis.services.work import Maker, Worker
+from fotaxis.storage.blobs import SqlBlobs, StoreBlobs
 from fotaxis.storage.database import SqlDatabase, Unreachable, migrate
-from fotaxis.storage.final_queue import SqlFinalQueue, work
+from fotaxis.storage.news import SqlNews
+from fotaxis.supervisor import Supervisor
 from fotaxis.web.app import create_app
 from fotaxis.web.guard import Services
 
+HEALTH_STATEMENT_MS = 700
 
-class Settings(BaseSettings):
-    """From environment variables FOTAXIS_DATABASE_URL, FOTAXIS_SECRET, FOTAXIS_HOST, FOTAXIS_PORT, FOTAXIS_HTTPS_ONLY."""
+
+class DatabaseSettings(BaseSettings):
+    """What everything needs: FOTAXIS_DATABASE_URL, and FOTAXIS_STORE where photographs and finals lie outside the database."""
 
     model_config = SettingsConfigDict(env_prefix="FOTAXIS_")
 
     database_url: str
+    store: str = ""
+
+
+class Settings(DatabaseSettings):
+    """What a server needs besides: FOTAXIS_SECRET, FOTAXIS_HOST, FOTAXIS_PORT, FOTAXIS_HTTPS_ONLY, FOTAXIS_TRUSTED_PROXIES."""
+
     secret: str = Field(min_length=32)
     host: str = "127.0.0.1"
     port: int = Field(default=8450, ge=1, le=65535)
     https_only: bool = True
-
-
-class WorkerSettings(BaseSettings):
-    """What a worker needs: FOTAXIS_DATABASE_URL."""
-
-    model_config = SettingsConfigDict(env_prefix="FOTAXIS_")
-
-    database_url: str
+    trusted_proxies: str = ""
 
 
 class FinalFiles:
@@ -63,6 +81,13 @@ class FinalFiles:
 
     png = staticmethod(picture_files.png)
     exr = staticmethod(picture_files.exr)
+
+
+class LayerFiles:
+    """services.screens.LayersFile by formats.layers_file."""
+
+    write = staticmethod(layers_file.write)
+    read = staticmethod(layers_file.read)
 
 
 class JsonShots:
@@ -94,18 +119,43 @@ class JsonShots:
         return shot_file.write(shot_file.from_raw(document))
 
 
-def make_services(database: SqlDatabase, queue: FinalQueue) -> Services:
-    """All services over one database and its queue."""
-    codec = JsonShots()
+def clock() -> datetime:
+    """The present, with its zone."""
+    return datetime.now(UTC)
+
+
+def make_blobs(database: SqlDatabase, store: str) -> Blobs:
+    """Where bytes lie. Raises ValueError, in words, for an odd address."""
+    return StoreBlobs(store) if store else SqlBlobs(database)
+
+
+def make_services(
+    database: SqlDatabase, *, blobs: Blobs | None = None, news: News | None = None, secret: str = "",
+    watched: SqlDatabase | None = None,
+) -> Services:  # fmt: skip
+    """All services over one database. watched: the same database with short time limits, for whoever asks how it is."""
+    codec, pictures, turns = JsonShots(), Pictures(), Turns()
+    blobs = blobs or SqlBlobs(database)
+    passwords = PasswordHash((Argon2Hasher(),))
+    factors = Factors(database, OneTimeCodes(), WebKeys(), clock)
     return Services(
-        accounts=Accounts(database, PasswordHash((Argon2Hasher(),)), lambda: datetime.now(UTC)),
-        jobs=Jobs(database),
-        shots=Shots(database, codec),
-        pictures=Pictures(),
-        frames=TestFrames(database, photo.read),
-        finals=Finals(database, queue),
-        view_links=ViewLinks(database),
+        accounts=Accounts(database, passwords, clock, factors),
+        factors=factors,
+        staff=Staff(database, passwords, clock),
+        studio=Studio(database, blobs, clock),
+        jobs=Jobs(database, clock),
+        shots=Shots(database, codec, clock),
+        pictures=pictures,
+        screens=Screens(database, clock, pictures, codec, LayerFiles()),
+        turns=turns,
+        frames=TestFrames(database, blobs, photo.read, photo.WorkingPictures()),
+        finals=Finals(database, blobs, clock),
+        view_links=ViewLinks(database, clock),
+        saves=Saves(database),
+        watch=Watch(watched or database, turns, clock),
+        news=news or SqlNews(database.url),
         codec=codec,
+        set_up_code=set_up_code(secret),
     )
 
 
@@ -113,36 +163,108 @@ def make_app(settings: Settings) -> FastAPI:
     """Migrated database, services and web application from settings."""
     migrate(settings.database_url)
     database = SqlDatabase(settings.database_url)
-    queue = SqlFinalQueue(settings.database_url)
-    app = create_app(make_services(database, queue), secret=settings.secret, https_only=settings.https_only)
+    watched = SqlDatabase(settings.database_url, pool_size=1, statement_ms=HEALTH_STATEMENT_MS)
+    news = SqlNews(settings.database_url)
+    services = make_services(
+        database, blobs=make_blobs(database, settings.store), news=news, secret=settings.secret, watched=watched
+    )
+    app = create_app(services, secret=settings.secret, https_only=settings.https_only)
 
     def close() -> None:
-        queue.close()
+        services.turns.close()
+        news.close()
+        watched.close()
         database.close()
 
     app.state.close = close
     return app
 
 
-def final_maker(database: SqlDatabase) -> FinalMaker:
-    """What a worker makes finals with."""
-    return FinalMaker(database, JsonShots(), FinalFiles())
+def served() -> FastAPI:
+    """What each of several server processes serves, from the environment."""
+    _quiet_logs()
+    return make_app(Settings())  # type: ignore[call-arg]  # values come from the environment
 
 
-def run_worker() -> int:
-    """Make final pictures for any server on the same database until stopped; several may run, on several machines."""
+def make_worker(database: SqlDatabase, news: News, blobs: Blobs, lane: Lane, *, name: str = "") -> Worker:
+    """A worker of one lane: for screens, or for finals."""
+    codec = JsonShots()
+    makers: dict[str, Maker] = {}
+    if lane is Lane.SCREEN:
+        pictures = Pictures(AT_WORK)
+        screens = ScreenMaker(database, codec, pictures, LayerFiles(), picture_files.png, clock)
+        makers, sweep = {LAYERS: screens, PICTURE: screens}, screens.thin
+    else:
+        makers, sweep = {FINAL: FinalMaker(database, blobs, codec, FinalFiles())}, Studio(database, blobs, clock).sweep
+    name = name or f"{socket.gethostname()[:40]}-{os.getpid()}-{uuid4().hex[:6]}"
+    return Worker(database, news, makers, lane=lane, name=name, clock=clock, sweep=sweep)
+
+
+def warm_up() -> None:
+    """Load the compiled code with a tiny picture: once loading has begun, nothing can call it off."""
+    example = Path(__file__).parent / "demo" / "gooseberry-with-glass.json"
+    Pictures(AT_WORK).fine(shot_file.read(example.read_bytes()).plan(), long_side=60)
+
+
+def run_worker(lane: str) -> int:
+    """Make pictures for any server on the same database until stopped; several may run, on several machines."""
     try:
-        url = WorkerSettings().database_url  # type: ignore[call-arg]  # the value comes from the environment
-        migrate(url)
+        settings = DatabaseSettings()  # type: ignore[call-arg]  # the values come from the environment
+        migrate(settings.database_url)
+        database = SqlDatabase(settings.database_url, pool_size=3)
+        blobs = make_blobs(database, settings.store)
     except ValidationError:
         print("FOTAXIS_DATABASE_URL: the address of the servers' database is needed. See docs/running.md.", file=sys.stderr)
         return 2
-    except Unreachable as error:
+    except (Unreachable, ValueError) as error:
         print(error, file=sys.stderr)
         return 1
-    print("Worker: making final pictures. Ctrl+C stops it; what it was making is then made by another.", flush=True)
-    signal.signal(signal.SIGINT, lambda *_: os._exit(130))  # a picture half made is not waited for
-    work(url, final_maker(SqlDatabase(url)).make)
+    if lane == "both":
+        commands = {each.value: [sys.executable, "-m", "fotaxis.main", "worker", "--for", each.value] for each in Lane}
+        return Supervisor(commands, quiet=False).run()
+    words = {"screen": "pictures for screens and sheets", "final": "final pictures"}[lane]
+    print(f"Worker: making {words}. Ctrl+C stops it; what it was making is then made by another.", flush=True)
+    warm_up()
+    worker = make_worker(database, SqlNews(settings.database_url), blobs, Lane(lane))
+
+    def stop(*_: object) -> None:
+        worker.stop()
+
+    signal.signal(signal.SIGINT, stop)
+    signal.signal(signal.SIGTERM, stop)
+    worker.run()
+    return 0
+
+
+def run_care(args: argparse.Namespace) -> int:
+    """People, backup, restore."""
+    try:
+        settings = DatabaseSettings()  # type: ignore[call-arg]  # the values come from the environment
+        if args.mode != "restore":
+            migrate(settings.database_url)
+        database = SqlDatabase(settings.database_url, pool_size=2)
+        if args.mode == "people":
+            services = make_services(database)
+            return people.run(args, services.staff, services.accounts)
+        apart = make_blobs(database, settings.store) if settings.store else None
+        where = os.environ.get("FOTAXIS_POSTGRES_BIN", "")
+        if args.mode == "backup":
+            with database.transaction() as repo:
+                keys = repo.blob_keys()
+            count = backup.backup(settings.database_url, keys, apart, args.file, bin_folder=where)
+            print(
+                f"{args.file}: the database{f' and {count} objects' if apart else ''}, {args.file.stat().st_size / 1e6:.1f} MB."
+            )
+        else:
+            count = backup.restore(settings.database_url, apart, args.file, over=args.over, bin_folder=where)
+            migrate(settings.database_url)
+            print(f"Everything is back{f', with {count} objects' if apart else ''}. Start the servers and workers.")
+    except ValidationError:
+        print("FOTAXIS_DATABASE_URL: the address of the servers' database is needed. See docs/running.md.", file=sys.stderr)
+        return 2
+    except (Unreachable, ValueError, backup.CannotDo) as error:
+        print(error, file=sys.stderr)
+        return 2
     return 0
 
 
@@ -157,22 +279,51 @@ def port_is_free(host: str, port: int) -> bool:
     return True
 
 
-def main(arguments: list[str] | None = None) -> int:
-    """Start the server; `demo` loads demo data first and prints how to sign in."""
-    parser = argparse.ArgumentParser(prog="python -m fotaxis.main", description="Start the Fotaxis server.")
-    parser.add_argument("mode", choices=["serve", "demo", "worker"])
-    mode = parser.parse_args(arguments).mode
+def _quiet_logs() -> None:
     logging.basicConfig(level=logging.INFO, format="%(levelname)s %(name)s: %(message)s")
-    for quiet in ("alembic", "procrastinate"):
-        logging.getLogger(quiet).setLevel(logging.WARNING)
-    if mode == "worker":
-        return run_worker()
+    logging.getLogger("alembic").setLevel(logging.WARNING)
+
+
+def _settings() -> Settings | None:
+    """From the environment; None where something is missing, which was said."""
     try:
-        settings = Settings()  # type: ignore[call-arg]  # values come from the environment
+        return Settings()  # type: ignore[call-arg]  # values come from the environment
     except ValidationError as error:
         for fault in error.errors():
             name = "FOTAXIS_" + "_".join(str(step) for step in fault["loc"]).upper()
-            print(f"{name}: {fault['msg']}. See docs/running.md.", file=sys.stderr)
+            print(f"{name}: {fault_words(fault)}. See docs/running.md.", file=sys.stderr)
+        return None
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="fotaxis.main", description="Run Fotaxis.")
+    modes = parser.add_subparsers(dest="mode", required=True)
+    serve = modes.add_parser("serve", help="start the server")
+    serve.add_argument("--workers", type=int, default=1, metavar="N", help="server processes on this machine (default 1)")
+    modes.add_parser("demo", help="start the server with demo data, and workers beside it")
+    worker = modes.add_parser("worker", help="make pictures for the servers on the same database")
+    people.add_arguments(modes.add_parser("people", help="who may sign in; new passwords, owners, another studio"))
+    keep = modes.add_parser("backup", help="write everything to one file")
+    keep.add_argument("file", type=Path)
+    back = modes.add_parser("restore", help="bring everything back from such a file")
+    back.add_argument("file", type=Path)
+    back.add_argument("--over", action="store_true", help="in place of what is there now")
+    worker.add_argument(
+        "--for", dest="lane", choices=["screen", "final", "both"], default="both", help="which pictures (default both)"
+    )
+    return parser
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Start what was asked for; `demo` loads demo data first and prints how to sign in."""
+    args = _parser().parse_args(arguments)
+    _quiet_logs()
+    if args.mode == "worker":
+        return run_worker(args.lane)
+    if args.mode in ("people", "backup", "restore"):
+        return run_care(args)
+    settings = _settings()
+    if settings is None:
         return 2
     if not port_is_free(settings.host, settings.port):
         print(
@@ -182,31 +333,47 @@ def main(arguments: list[str] | None = None) -> int:
         return 1
     try:
         app = make_app(settings)
-    except Unreachable as error:
+        needs_owner = app.state.services.accounts.needs_owner()
+    except (Unreachable, ValueError) as error:
         print(error, file=sys.stderr)
         return 1
-    if mode == "demo":
+    if args.mode == "demo":
         from fotaxis.demo.scenario import LOGIN, PASSWORD, load
 
         load(app.state.services, Path(__file__).parent / "demo")
         print(f"\n  Fotaxis is ready:  http://{settings.host}:{settings.port}/", flush=True)
         print(f"  Sign in as         {LOGIN}\n  with password      {PASSWORD}\n\n  Ctrl+C stops everything.\n", flush=True)
-    command = ["setpriv", "--pdeathsig", "TERM", "--", sys.executable, "-m", "fotaxis.main", "worker"]
-    beside = [subprocess.Popen(command)] if mode == "demo" else []
-    try:
-        uvicorn.run(
-            app,
-            host=settings.host,
-            port=settings.port,
-            log_level="warning",
-            ws_per_message_deflate=False,
-            timeout_graceful_shutdown=2,
+    elif needs_owner:
+        print(
+            f"\n  This installation has no owner yet. Open the page and give this set-up code:  {app.state.services.set_up_code}\n",
+            flush=True,
         )
+    processes = getattr(args, "workers", 1)
+    options: dict[str, Any] = {
+        "host": settings.host, "port": settings.port, "log_level": "warning", "ws_per_message_deflate": False,
+        "timeout_graceful_shutdown": 2, "ws_max_size": 100_000, "proxy_headers": bool(settings.trusted_proxies),
+        "forwarded_allow_ips": settings.trusted_proxies or None, "access_log": False, "limit_concurrency": 2000,
+    }  # fmt: skip
+    beside = _demo_workers() if args.mode == "demo" else None
+    try:
+        if processes > 1:
+            app.state.close()
+            uvicorn.run("fotaxis.main:served", factory=True, workers=processes, **options)
+        else:
+            uvicorn.run(app, **options)
+            app.state.close()
     finally:
-        for worker in beside:
-            worker.terminate()
-            worker.wait()
+        if beside is not None:
+            beside.stop()
     return 0
+
+
+def _demo_workers() -> Supervisor:
+    """Workers beside the demo's server, begun again when they die."""
+    command = ["setpriv", "--pdeathsig", "TERM", "--", sys.executable, "-m", "fotaxis.main", "worker", "--for"]
+    made = Supervisor({lane.value: [*command, lane.value] for lane in Lane}, quiet=True)
+    made.start()
+    return made
 
 
 if __name__ == "__main__":

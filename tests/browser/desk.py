@@ -99,10 +99,10 @@ class Desk:
         self.page.goto(self.site + path)
         return self.page
 
-    def sign_in(self):
+    def sign_in(self, login=LOGIN, password=PASSWORD):
         self.go("/sign-in")
-        self.page.get_by_label("Name or e-mail").fill(LOGIN)
-        self.page.get_by_label("Password").fill(PASSWORD)
+        self.page.get_by_label("Name or e-mail").fill(login)
+        self.page.get_by_label("Password").fill(password)
         self.page.get_by_role("button", name="Sign in").click()
         self.page.wait_for_url("**/jobs")
 

@@ -303,16 +303,17 @@ def test_black_that_is_not_quite_black_is_dotted(desk, tmp_path):
     import_shot(desk, document, tmp_path)
     count = """() => { const c = document.getElementById('frame'), d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
       let n = 0; for (let i = 0; i < d.length; i += 4) n += d[i] === 176 && d[i + 1] === 176; return n; }"""
-    assert desk.page.evaluate(count) == 0
+    before = desk.page.evaluate(count)  # the gradient of a line may pass through that very grey
+    assert before < 100
     desk.page.keyboard.press("k")
     assert "1–8:" in desk.page.locator("#tones").inner_text()
-    dotted = desk.page.evaluate(count)
+    dotted = desk.page.evaluate(count) - before
     share = float(desk.page.locator("#tones").inner_text().split("1–8: ")[1].split(" %")[0]) / 100
     size = desk.page.evaluate("document.getElementById('frame').width * document.getElementById('frame').height")
     if share > 0.05:
         assert dotted == pytest.approx(share * size / 9, rel=0.5)  # 4 of 36 pixels
     desk.page.keyboard.press("k")
-    assert desk.page.evaluate(count) == 0
+    assert desk.page.evaluate(count) == before
 
 
 # ---- states
@@ -364,6 +365,8 @@ def test_two_windows_stay_in_step_and_a_client_only_looks(desk, browser, site, t
     second.settled()
     desk.page.locator("#view-link").click()
     desk.page.wait_for_selector("#link-dialog[open]")
+    desk.page.locator("#make-link").click()
+    desk.until("document.getElementById('link-address').value !== ''")
     address = desk.page.locator("#link-address").input_value()
     desk.page.keyboard.press("Escape")
     client = type(desk).opened(browser, site)

@@ -1,60 +1,43 @@
-"""Pictures are given up when nobody waits for them any more."""
-
-from __future__ import annotations
-
-import asyncio
-import time
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from itertools import count
+"""What pictures keep from one to the next, and what drags keep when many hands are at work."""
 
 import pytest
 
-from fotaxis.core.prediction.rest import GivenUp
-from fotaxis.services.pictures import Pictures
-from fotaxis.web.waiting import while_waited_for
+from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.prediction.bands import GivenUp
+from fotaxis.core.prediction.rest import SCREEN
+from fotaxis.services.pictures import Pictures, Room
 from tests import scenes
 
+LINE = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)
 
-def test_a_picture_nobody_wants_any_more_is_given_up_and_the_next_one_gets_its_turn():
+
+def test_a_picture_called_off_is_given_up_and_the_next_one_is_made():
     pictures, plan = Pictures(), scenes.plan()
-    asked = count()
+    asked = iter(range(100))
     with pytest.raises(GivenUp):
-        pictures.fine_of(lambda: plan, long_side=60, wanted=lambda: next(asked) < 1)
-    assert next(asked) == 2, "it went on after it was told to stop"
-    assert pictures.fine_of(lambda: plan, long_side=60).layers.pictures.shape[1] == 60
+        pictures.fine(plan, long_side=60, quality=SCREEN, watch=lambda _: next(asked) < 1)
+    assert pictures.fine(plan, long_side=60, quality=SCREEN).layers.pictures.shape[1] == 60
 
 
-def test_a_picture_that_waits_for_its_turn_is_given_up_too():
-    pictures, plan = Pictures(), scenes.plan()
-
-    def plan_of_the_first():
-        with pytest.raises(GivenUp):
-            pictures.fine_of(lambda: plan, long_side=60, wanted=lambda: False)
-        return plan
-
-    pictures.fine_of(plan_of_the_first, long_side=60)
-
-
-@dataclass
-class Asked:
-    """A request whose browser goes away."""
-
-    gone: bool
-
-    async def is_disconnected(self) -> bool:
-        return self.gone
+def test_a_fine_picture_made_elsewhere_is_read_as_ones_own():
+    made, own, plan = Pictures(), Pictures(), scenes.plan()
+    fine = made.fine(plan, long_side=80, quality=SCREEN)
+    draft = own.read(plan, LINE, long_side=80).per_layer
+    own.remember_fine(plan, fine.is_product, fine.layers)
+    assert own.has_fine(plan) is False  # too small to be shown by itself, but read
+    assert (own.read(plan, LINE, long_side=80).per_layer == made.read(plan, LINE, long_side=80).per_layer).all()
+    assert draft.shape == own.read(plan, LINE, long_side=80).per_layer.shape
 
 
-@pytest.mark.parametrize("gone", [True, False])
-def test_work_learns_that_its_browser_has_gone(gone):
-    def work(wanted):
-        for _ in range(100):
-            if not wanted():
-                return "stopped"
-            time.sleep(0.01)
-        return "finished"
-
-    with ThreadPoolExecutor() as beside:  # a browser test may have left an event loop running in this thread
-        answer = beside.submit(asyncio.run, while_waited_for(Asked(gone=gone), work)).result()
-    assert answer == ("stopped" if gone else "finished")
+def test_without_room_for_a_hand_its_pictures_are_the_same():
+    plan = scenes.plan()
+    with_room, without = Pictures(), Pictures(Room(drags=0, stages=0))
+    for _ in range(3):
+        first, _ = with_room.follow(plan, LINE, long_side=80, hand="a")
+        second, _ = without.follow(plan, LINE, long_side=80, hand="a")
+        assert (first == second).all()
+    assert without.kept_bytes == 0
+    assert with_room.kept_bytes > 0
+    kept = with_room.kept_bytes
+    with_room.let_go("a")
+    assert with_room.kept_bytes < kept

@@ -11,7 +11,7 @@ from alembic.config import Config
 from sqlalchemy import create_engine, text
 
 import fotaxis.storage
-from fotaxis.main import JsonShots
+from fotaxis.main import JsonShots, clock
 from fotaxis.services.shots import Shots
 from fotaxis.storage.database import SqlDatabase, migrate, sqlalchemy_url
 from tests.conftest import new_database
@@ -59,7 +59,7 @@ def test_states_of_before_have_parents_and_undo_goes_through_them(postgres):
     engine.dispose()
     migrate(url)
     database = SqlDatabase(url)
-    shots = Shots(database, JsonShots())
+    shots = Shots(database, JsonShots(), clock)
     assert [(s.number, s.parent, s.pin) for s in shots.states(studio, shot)] == [(1, None, ""), (2, 1, ""), (3, 2, "")]
     opened = shots.open(studio, shot)
     assert (opened.document["exposure"]["iso"], opened.undo_label, opened.redo_label) == (300, "Step 3", "")

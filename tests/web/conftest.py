@@ -1,17 +1,41 @@
 """The application over a real database, asked through its own HTTP face."""
 
+import threading
+from contextlib import contextmanager
+
 import pytest
 from starlette.testclient import TestClient
 
-from fotaxis.main import Settings, make_app
+from fotaxis.main import Settings, make_app, make_worker
+from fotaxis.services.ports import Lane
+from fotaxis.storage.blobs import SqlBlobs
+from fotaxis.storage.database import SqlDatabase
+from fotaxis.storage.news import SqlNews
 from tests.web.people import Person
+
+
+@contextmanager
+def working(database_url, lane=Lane.SCREEN):
+    """A worker in a thread of this process."""
+    database, news = SqlDatabase(database_url, pool_size=3), SqlNews(database_url)
+    worker = make_worker(database, news, SqlBlobs(database), lane)
+    thread = threading.Thread(target=worker.run, daemon=True)
+    thread.start()
+    try:
+        yield worker
+    finally:
+        worker.stop()
+        thread.join(20)
+        news.close()
+        database.close()
 
 
 @pytest.fixture(scope="module")
 def app(database_url):
     settings = Settings(database_url=database_url, secret="s" * 40, https_only=False)
     made = make_app(settings)
-    yield made
+    with working(database_url):
+        yield made
     made.state.close()
 
 

@@ -7,7 +7,8 @@ from uuid import UUID
 from sqlalchemy import select
 from starlette.testclient import TestClient
 
-from fotaxis.services.ports import FinalState
+from fotaxis.services.finals import blob_key
+from fotaxis.services.ports import FinalState, Role
 from fotaxis.storage.tables import FinalRow
 from tests.formats import samples
 
@@ -20,6 +21,7 @@ class Person:
 
     client: TestClient
     token: str
+    login: str = ""
 
     @classmethod
     def of_new_studio(cls, app, name):
@@ -30,13 +32,22 @@ class Person:
             repo.add_owner(studio_name=f"Studio {name}", login=f"{name}@test.example", name=name, password_hash=hashed)
         return cls.signing_in(app, f"{name}@test.example", PASSWORD)
 
+    def colleague(self, app, name, role):
+        """Somebody else of the same studio."""
+        accounts = app.state.services.accounts
+        hashed = accounts._passwords.hash(PASSWORD)
+        with accounts._database.transaction() as repo:
+            studio = repo.user_by_login(self.login).studio_id
+            repo.add_person(studio, login=f"{name}@test.example", name=name, role=Role(role), password_hash=hashed)
+        return self.signing_in(app, f"{name}@test.example", PASSWORD)
+
     @classmethod
     def signing_in(cls, app, login, password):
         client = TestClient(app, base_url="http://fotaxis.test", follow_redirects=False, raise_server_exceptions=False)
         answer = client.post("/sign-in", data={"login": login, "password": password})
         assert answer.status_code == 303, answer.text
         page = client.get("/jobs").text
-        return cls(client, re.search(r'X-CSRF-Token": "([^"]+)"', page).group(1))
+        return cls(client, re.search(r'X-CSRF-Token": "([^"]+)"', page).group(1), login)
 
     def ask(self, method, path, *, json=True, **content):
         headers = {"x-csrf-token": self.token, **content.pop("headers", {})}
@@ -65,12 +76,14 @@ class Person:
     def new_final(self, shot):
         """A finished picture, as a worker would leave it."""
         assert self.post(f"/shots/{shot}/finals", data={"side": 200}).status_code == 204
-        database = self.client.app.state.services.finals._database
-        with database.transaction() as repo:
+        finals = self.client.app.state.services.finals
+        with finals._database.transaction() as repo:
             final = repo._s.scalars(select(FinalRow).where(FinalRow.shot_id == UUID(shot))).first()
-            repo.keep_final(final.studio_id, final.id, png=samples.encoded("PNG"), exr=b"layers")
+            repo.drop_work(final.studio_id, kind="final", ref=str(final.id))
             repo.mark_final(final.studio_id, final.id, state=FinalState.DONE, done=1.0)
-            return str(final.id)
+        finals._blobs.put(blob_key(final.id, "png"), samples.encoded("PNG"))
+        finals._blobs.put(blob_key(final.id, "exr"), b"layers")
+        return str(final.id)
 
     def document(self, shot):
         return self.get(f"/shots/{shot}/export").json()

@@ -76,7 +76,7 @@ def test_the_sharp_depth_and_diffraction_are_said(alder, shot):
 
 
 @pytest.mark.parametrize(("path", "value", "words"), [
-    (["lens", "polariser"], {"loss_stops": 0.2}, "1"), (["lens", "mask"], {"before_cm": 0}, "greater than 0"),
+    (["lens", "polariser"], {"loss_stops": 0.2}, "1"), (["lens", "mask"], {"before_cm": 0}, "more than 0"),
     (["lens", "glare_percent"], 50, "20"), (["lens", "focus"], "nowhere", "aim"), (["haze"], {"from_cm": 90, "to_cm": 30}, "haze"),
     (["haze"], {"percent_per_m": 100}, "99"), (["lights", "left", "wrinkles"], 3, "1"), (["lights", "left", "hue_deg"], 999, "360"),
     (["exposure", "range_stops"], 99, "18"),

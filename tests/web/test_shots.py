@@ -133,7 +133,10 @@ def test_layers_are_linear_and_add_up_to_the_picture(alder, shot):
 
 
 def test_health_and_schema_are_open(nobody):
-    assert nobody.get("/health").json() == {"state": "up"}
+    health = nobody.get("/health").json()
+    assert health["state"] == health["server"] == health["database"] == "up"
+    assert health["workers"] == {"screen": 1}
+    assert health["waiting"] == {}
     assert nobody.get("/schema/shot.json").json() == shot_file.json_schema()
 
 

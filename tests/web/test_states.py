@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import math
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
@@ -187,7 +188,8 @@ def test_what_no_stand_can_hold_is_said_but_not_forbidden(alder):
 
 def test_a_link_for_looking_shows_one_frame_and_ends_when_it_is_ended(alder, nobody):
     shot = alder.new_shot()
-    address = alder.post(f"/shots/{shot}/view-links").json()["address"].split("://", 1)[1].split("/", 1)[1]
+    address = send(alder, f"/shots/{shot}/view-links", {"days": 7})["address"].split("://", 1)[1].split("/", 1)[1]
+    change(alder, shot, {"path": ["lights", "left", "place", "x_cm"], "value": -41.7})  # no other shot has had this made
     page = nobody.get(f"/{address}")
     assert page.status_code == 200
     assert "/shots/" not in page.text
@@ -198,21 +200,44 @@ def test_a_link_for_looking_shows_one_frame_and_ends_when_it_is_ended(alder, nob
     alder.get(f"/shots/{shot}/layers?side=420")
     assert nobody.get(f"/{address}/state").json()["fine"]
     fine = Image.open(io.BytesIO(nobody.get(f"/{address}/picture.png").content))
-    assert max(fine.size) == 420
+    assert max(fine.size) == 440  # sizes are 40 apart
     change(alder, shot, {"path": ["exposure", "iso"], "value": 400})
     assert nobody.get(f"/{address}/state").json()["state"] == before["state"] + 1
     assert nobody.post(f"/{address}").status_code in (404, 405)
     # The token is kept nowhere as it is, and leads to nothing else.
     assert nobody.get(f"/shots/{shot}").status_code == 303
-    assert alder.post(f"/shots/{shot}/view-links/end").json() == {"count": 0}
+    assert "opened 1 times" in alder.get(f"/shots/{shot}/view-links").json()["links"][0]["words"]
+    assert send(alder, f"/shots/{shot}/view-links/end", {}) == {"links": []}
     for part in ("", "/state", "/picture.png"):
         assert nobody.get(f"/{address}{part}").status_code == 404
+
+
+def test_links_end_one_by_one_by_themselves_and_with_their_shot(app, alder, nobody):
+    shot = alder.new_shot()
+    links = app.state.services.view_links
+    made = [send(alder, f"/shots/{shot}/view-links", {"days": days}) for days in (1, 30)]
+    tokens = [one["address"].rsplit("/", 1)[1] for one in made]
+    first = alder.get(f"/shots/{shot}/view-links").json()["links"][0]["id"]
+    assert len(send(alder, f"/shots/{shot}/view-links/end", {"link": first})["links"]) == 1
+    assert [nobody.get(f"/view/{token}").status_code for token in tokens] == [404, 200]
+    kept, links._clock = links._clock, lambda: datetime.now(UTC) + timedelta(days=31)
+    try:
+        assert nobody.get(f"/view/{tokens[1]}").status_code == 404
+    finally:
+        links._clock = kept
+    assert nobody.get(f"/view/{tokens[1]}").status_code == 200
+    alder.post(f"/shots/{shot}/archive")
+    assert nobody.get(f"/view/{tokens[1]}").status_code == 404
+    alder.post(f"/shots/{shot}/restore")
+    assert nobody.get(f"/view/{tokens[1]}").status_code == 404  # it does not come back by itself
+    refused = alder.post(f"/shots/{shot}/view-links", content='{"days": 3}', headers=JSON)
+    assert "1, 7, 30 or 90 days" in refused.json()["problem"]
 
 
 def test_a_guessed_link_and_too_many_links_are_refused(alder, nobody):
     assert nobody.get("/view/guessed-token/state").status_code == 404
     shot = alder.new_shot()
-    answers = [alder.post(f"/shots/{shot}/view-links").status_code for _ in range(21)]
+    answers = [alder.post(f"/shots/{shot}/view-links", content='{"days": 1}', headers=JSON).status_code for _ in range(21)]
     assert answers[:20] == [200] * 20
     assert answers[20] == 422
 
@@ -242,10 +267,18 @@ def test_pointing_names_what_is_mirrored_and_attaches_spots(alder):
 def test_readings_of_one_key_are_refused(alder):
     shot = alder.new_shot()
     value = {"kind": "spot", "key": "a", "name": "A"}
-    body = {"changes": [{"kind": "add", "path": ["readings"], "value": value}] * 2}
+    body = {"changes": [{"path": ["readings"], "value": [value, value]}]}
     answer = alder.post(f"/shots/{shot}/changes", content=json.dumps(body), headers=JSON)
     assert answer.status_code == 422
     assert "keys must be distinct" in answer.json()["problem"]
+
+
+def test_readings_added_at_once_under_one_key_are_both_kept(alder):
+    shot = alder.new_shot()
+    value = {"kind": "spot", "key": "a", "name": "A"}
+    body = {"changes": [{"kind": "add", "path": ["readings"], "value": value}] * 2}
+    answer = alder.post(f"/shots/{shot}/changes", content=json.dumps(body), headers=JSON)
+    assert [reading["key"] for reading in answer.json()["document"]["readings"]] == ["a", "a-2"]
 
 
 def test_a_window_hears_of_changes_made_elsewhere(app, alder):

@@ -5,3 +5,5 @@ TABLE_KEY, RISER_KEY, BACKGROUND_KEY = "table", "riser", "background"
 
 RESERVED_KEYS = (PRODUCT_KEY, CAMERA_KEY, ROOM_KEY)
 """What no light, card or further product may be called by."""
+ALL_SHARP = "all sharp"
+"""The focus of a lens that shows everything sharp."""

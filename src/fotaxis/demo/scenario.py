@@ -10,8 +10,9 @@ from uuid import UUID
 import numpy as np
 from PIL import ExifTags, Image
 
-from fotaxis.services.accounts import Accounts
 from fotaxis.services.jobs import Jobs
+from fotaxis.services.people.accounts import Accounts
+from fotaxis.services.people.staff import Staff
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import ShotCodec
 from fotaxis.services.shots import Shots
@@ -35,6 +36,8 @@ class DemoServices(Protocol):
     @property
     def accounts(self) -> Accounts: ...
     @property
+    def staff(self) -> Staff: ...
+    @property
     def jobs(self) -> Jobs: ...
     @property
     def shots(self) -> Shots: ...
@@ -51,11 +54,7 @@ def load(services: DemoServices, folder: Path) -> None:
     if not services.accounts.needs_owner():
         return
     services.accounts.create_owner(studio_name=STUDIO, login=LOGIN, name="Ada of Ostrel", password=PASSWORD)
-    token = services.accounts.sign_in(login=LOGIN, password=PASSWORD, address="127.0.0.1")
-    here = services.accounts.who(token)
-    services.accounts.sign_out(token)
-    assert here is not None  # signed in one line above
-    studio = here.user.studio_id
+    studio = services.staff.by_login(LOGIN).studio_id
     job = services.jobs.create(studio, name=JOB)
     shots = [services.shots.import_file(studio, job.id, (folder / name).read_bytes()) for name in FILES]
     _attach_frames(services, studio, shots[1].id)

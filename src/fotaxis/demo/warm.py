@@ -3,7 +3,6 @@
 from pathlib import Path
 
 from fotaxis.core.frames.line import ReadingLine
-from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.losses import chain
 from fotaxis.formats import shot_file
 from fotaxis.services.pictures import Pictures, read_exposure
@@ -15,7 +14,7 @@ def warm() -> None:
     for file in sorted(Path(__file__).parent.glob("*.json")):
         plan = shot_file.read(file.read_bytes()).plan()
         pictures = Pictures()
-        pictures.follow(plan, line, long_side=60, drag=Drag())
+        pictures.follow(plan, line, long_side=60, hand="warm")
         pictures.read(plan, line, long_side=60)
         pictures.spot(plan, x=0.5, y=0.5, long_side=60)
         pictures.images(plan, long_side=60)

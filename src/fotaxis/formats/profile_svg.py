@@ -6,12 +6,14 @@ import math
 import re
 import xml.etree.ElementTree as ET
 from collections.abc import Iterator
-from itertools import pairwise
+from itertools import islice, pairwise
 
 from fotaxis.core.errors import FormatError
 from fotaxis.formats.profile_csv import checked
 
 MAX_BYTES = 500_000
+MOST_POINTS = 20_000
+"""Of a path, curves cut into stretches. What is kept of it is thinned to what an outline may have."""
 CURVE_STEPS = 8
 _TOKEN = re.compile(r"([MmLlHhVvCcSsQqTtAaZz])|([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)")
 _ARGUMENTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "Z": 0}
@@ -32,7 +34,11 @@ def parse(data: bytes, *, height_cm: float) -> list[tuple[float, float]]:
     except UnicodeDecodeError as error:
         raise FormatError("this is not text, so it is not an SVG file.", place=f"byte {error.start}") from error
     path, axis_x = _path_of(source)
-    points = list(_points(path))
+    points = list(islice(_points(path), MOST_POINTS + 1))
+    if len(points) > MOST_POINTS:
+        raise FormatError(
+            f"the path has more than {MOST_POINTS:,} points; simplify it in the drawing program and save it again."
+        )
     if len(points) < 2:
         raise FormatError("the path has fewer than two points; draw half the silhouette from foot to top.")
     if not all(math.isfinite(x) and math.isfinite(y) for x, y in points):
@@ -43,7 +49,8 @@ def parse(data: bytes, *, height_cm: float) -> list[tuple[float, float]]:
         raise FormatError("the path has no height; draw half the silhouette from foot to top.")
     scale = height_cm / drawn
     axis = min(xs) if axis_x is None else axis_x
-    pairs = [((max(ys) - y) * scale, 2 * abs(x - axis) * scale) for x, y in points]
+    foot = max(ys)
+    pairs = [((foot - y) * scale, 2 * abs(x - axis) * scale) for x, y in points]
     if pairs[0][0] > pairs[-1][0]:
         pairs.reverse()
     kept = [pairs[0]]

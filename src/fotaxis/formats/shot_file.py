@@ -27,6 +27,7 @@ from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_readings import AnyReading
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
+from fotaxis.formats.wording import fault_words
 
 FORMAT_NAME = "fotaxis-shot"
 FORMAT_VERSION = 2
@@ -248,7 +249,10 @@ def read(data: bytes) -> ShotDocument:
     try:
         raw = json.loads(text, parse_constant=_refuse_constant)
     except json.JSONDecodeError as error:
-        raise FormatError(f"not JSON: {error.msg}", place=f"line {error.lineno}, column {error.colno}") from error
+        raise FormatError(
+            "this is no whole shot file: here a comma, colon, bracket or quotation mark is missing or too many.",
+            place=f"line {error.lineno}, column {error.colno}",
+        ) from error
     except (RecursionError, ValueError) as error:  # too deep, or a number of thousands of digits
         raise FormatError("not a shot file: it is nested too deeply or holds an endless number.") from error
     return from_raw(raw)
@@ -278,7 +282,7 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
         raw = upgraded(raw)
         document = ShotDocument.model_validate(raw)
     except ValidationError as error:
-        faults = error.errors(include_url=False, include_context=False, include_input=True)
+        faults = error.errors(include_url=False, include_context=True, include_input=True)
         raise _as_format_error(faults[0], len(faults)) from error
     try:
         plan = document.plan(raw, values)
@@ -316,13 +320,14 @@ def _as_format_error(fault: Any, count: int) -> FormatError:
     for step in steps:
         place += f"[{step}]" if isinstance(step, int) else f".{step}" if place else str(step)
     given = fault["input"]
-    shown = f" (it is {given!r})" if isinstance(given, str | int | float | bool) and len(repr(given)) <= 40 else ""
-    message = str(fault["msg"]).removeprefix("Value error, ")
-    message = {"missing": "this must be given", "extra_forbidden": "this name is not known here; check its spelling"}.get(
-        fault["type"], message[0].lower() + message[1:]
-    )
+    shown = f" (it is {_plain(given)})" if isinstance(given, str | int | float | bool) and len(repr(given)) <= 40 else ""
     more = f" {count - 1} more places are wrong." if count > 2 else " One more place is wrong." if count == 2 else ""
-    return FormatError(f"{message}{shown}.{more}", place=place or "top")
+    return FormatError(f"{fault_words(fault)}{shown}.{more}", place=place or "top")
+
+
+def _plain(value: str | int | float | bool) -> str:
+    """A value as the file has it."""
+    return json.dumps(value, ensure_ascii=False)
 
 
 def write(document: ShotDocument) -> bytes:

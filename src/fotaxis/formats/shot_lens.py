@@ -11,9 +11,10 @@ from pydantic import Field
 from fotaxis.core.camera.air import Haze
 from fotaxis.core.camera.before_lens import BeforeLens, Opening, Polariser
 from fotaxis.core.camera.view import Camera
+from fotaxis.core.keys import ALL_SHARP
 from fotaxis.formats.shot_parts import Part, Positive
 
-DISTANCE, ALL_SHARP = "distance", "all sharp"
+DISTANCE = "distance"
 
 
 class PolariserPart(Part):

@@ -7,10 +7,12 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from fotaxis.formats.wording import KEY_PATTERN
+
 Number = Annotated[float, Field(allow_inf_nan=False)]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
-Key = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+Key = Annotated[str, Field(pattern=KEY_PATTERN)]
 Triple = Annotated[list[Number], Field(min_length=3, max_length=3)]
 CUSTOM = "custom"
 

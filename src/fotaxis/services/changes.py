@@ -11,6 +11,7 @@ from fotaxis.services.pairs import following_pairs
 from fotaxis.services.ports import Document
 
 LISTS = ("lights", "cards", "others")
+UNKNOWN: Any = object()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,12 +19,14 @@ class Change:
     """One edit. Paths name things by key, not by number: ('lights', 'left', 'place', 'x_cm').
 
     kind set: put value at path; add: append value to the list at path; remove: take the thing at path away;
-    move: put the thing at path at place `value` of its list.
+    move: put the thing at path at place `value` of its list. was: what the maker of the change last saw at the path, UNKNOWN where
+    that was not said.
     """
 
     kind: str
     path: tuple[str, ...]
     value: Any = None
+    was: Any = UNKNOWN
 
 
 def applied(document: Document, changes: list[Change]) -> Document:
@@ -36,9 +39,46 @@ def applied(document: Document, changes: list[Change]) -> Document:
         if not change.path or len(change.path) > 8:
             raise FormatError("the change names no place in the shot.", place="path")
         result = _changed(result, change, change.path)
+    result = sane(result)
     sets = [change.path for change in changes if change.kind == "set" and len(change.path) >= 3]
     touched = {(path[0], path[1], path[2]) for path in sets}
     return following_pairs(result, touched)
+
+
+def sane(document: Document) -> Document:
+    """The document, when its lists are lists of things with keys: what all that follows relies on. Raises FormatError."""
+    for name in (*LISTS, "readings"):
+        things = document.get(name, [])
+        if not isinstance(things, list):
+            raise FormatError("this must be a list of things.", place=name)
+        for i, thing in enumerate(things):
+            if not isinstance(thing, dict) or not isinstance(thing.get("key", ""), str):
+                raise FormatError(
+                    "every thing of the list must have a key of its own, in letters and digits.", place=f"{name}[{i}]"
+                )
+    return document
+
+
+def contradicted(document: Document, changes: list[Change]) -> Change | None:
+    """The first change whose place holds by now neither what its maker saw there nor what it would put there; None without one."""
+    for change in changes:
+        if change.kind != "set" or change.was is UNKNOWN:
+            continue
+        now = value_at(document, change.path)
+        if now is not UNKNOWN and now != change.was and now != change.value:
+            return change
+    return None
+
+
+def value_at(document: Document, path: tuple[str, ...]) -> Any:
+    """What stands at a path; UNKNOWN where it leads nowhere."""
+    at: Any = document
+    try:
+        for step in path:
+            at = _step(at, step, path)
+    except FormatError:
+        return UNKNOWN
+    return at
 
 
 def _changed(at: Any, change: Change, path: tuple[str, ...]) -> Any:
@@ -53,7 +93,7 @@ def _changed(at: Any, change: Change, path: tuple[str, ...]) -> Any:
         target = _step(at, step, change.path)
         if not isinstance(target, list):
             raise _nowhere(change.path)
-        return _with(at, step, [*target, change.value], change.path)
+        return _with(at, step, [*target, _with_own_key(change.value, target)], change.path)
     if change.kind in ("remove", "move"):
         if not isinstance(at, list):
             raise _nowhere(change.path)
@@ -94,6 +134,17 @@ def _index(things: list[Any], name: str, path: tuple[str, ...]) -> int:
     if name.isdecimal() and int(name) < len(things):
         return int(name)
     raise _nowhere(path)
+
+
+def _with_own_key(thing: Any, others: list[Any]) -> Any:
+    """A thing that is added, under another key where somebody added one of the same key meanwhile."""
+    if not isinstance(thing, dict) or not isinstance(thing.get("key"), str):
+        return thing
+    taken = {other.get("key") for other in others if isinstance(other, dict)}
+    number, key = 2, thing["key"]
+    while key in taken:
+        key, number = f"{thing['key'][:50]}-{number}", number + 1
+    return thing if key == thing["key"] else {**thing, "key": key}
 
 
 def _nowhere(path: tuple[str, ...]) -> FormatError:

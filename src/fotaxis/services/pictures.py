@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Callable
 from contextlib import nullcontext
 from dataclasses import dataclass, replace
 from typing import Any
@@ -39,17 +37,31 @@ from fotaxis.core.prediction.bands import beside_a_page
 from fotaxis.core.prediction.drag import Drag
 from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import FINAL, SCREEN, GivenUp, Quality, Scene, Watch, always, relight_scene
+from fotaxis.core.prediction.rest import FINAL, SCREEN, Quality, Scene, Watch, always, relight_scene
 from fotaxis.core.prediction.spot import Look, Seen, look, mirror_images, seen_at
 from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
 from fotaxis.core.sources.things import at_full_power
 from fotaxis.services.kept import Kept
 from fotaxis.services.readings import signed
 
-KEPT_STAGES = 6
-KEPT_PICTURES = 6
-KEPT_LOOKS = 3
 LEAST_SHOWN = 400
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Room:
+    """Bytes that one process may keep: traced stages, fine scenes and pictures, drafts by layer, what drags keep."""
+
+    stages: int = 850_000_000
+    pictures: int = 250_000_000
+    looks: int = 150_000_000
+    drags: int = 300_000_000
+
+
+AT_A_DESK = Room()
+AT_WORK = Room(stages=350_000_000, pictures=350_000_000, looks=0, drags=0)
+"""Of a server, and of a worker that makes pictures for its screens."""
+
+MAKING_FINALS = Room(stages=0, pictures=0, looks=0, drags=0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,7 +84,7 @@ class Prediction:
     """Layers of a plan and what they add up to at its exposure."""
 
     plan: Plan
-    stage: Stage
+    is_product: np.ndarray
     layers: Layers
 
     @property
@@ -95,7 +107,7 @@ class Prediction:
 
     def read_line(self, line: ReadingLine) -> LineReading:
         """Brightness along a line, and the highlights it crosses on the product."""
-        return _by_layer(self.stage, self.plan, self.layers, line)
+        return _by_layer(self.is_product, self.plan, self.layers, line)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -119,37 +131,42 @@ class Shown:
         return gains
 
 
-def _by_layer(stage: Stage, plan: Plan, layers: Layers, line: ReadingLine) -> LineReading:
+def _by_layer(is_product: np.ndarray, plan: Plan, layers: Layers, line: ReadingLine) -> LineReading:
     per_layer = luminance_along(layers.pictures, line)
     try:
         level = layer_gains(plan) @ per_layer
     except DomainError:
         level = None
-    return _line_reading(stage, line, level, per_layer)
+    return _line_reading(is_product, line, level, per_layer)
 
 
 def _line_reading(
-    stage: Stage, line: ReadingLine, level: np.ndarray | None, per_layer: np.ndarray | None = None
+    is_product: np.ndarray, line: ReadingLine, level: np.ndarray | None, per_layer: np.ndarray | None = None
 ) -> LineReading:
-    edges = product_edges(stage.is_product, line)
+    edges = product_edges(is_product, line)
     highlights = find_highlights(level, edges) if edges and level is not None else []
     return LineReading(per_layer=per_layer, mixed=level, edges=edges, highlights=highlights)
 
 
-ASK_EVERY_S = 0.2
-"""So often a picture that waits for its turn asks whether it is still wanted."""
+Hand = str
+"""Names the hand of one window while it drags."""
 
 
 class Pictures:
-    """Keeps the last few traced stages, so that moving a light costs no tracing, and the last few fine pictures."""
+    """Keeps traced stages, so that moving a light costs no tracing, and fine pictures, within a number of bytes."""
 
-    def __init__(self) -> None:
-        self._stages: Kept[tuple[Any, ...], Stage] = Kept(KEPT_STAGES)
-        self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(KEPT_PICTURES)
-        self._fine: Kept[tuple[Plan, int, Quality], tuple[Stage, Layers]] = Kept(KEPT_PICTURES)
-        self._drafts: Kept[tuple[Plan, int], tuple[Stage, Layers]] = Kept(KEPT_LOOKS)
-        self._looks: Kept[tuple[Plan, Shown], Look] = Kept(KEPT_LOOKS)
-        self._turn = threading.Lock()
+    def __init__(self, room: Room = AT_A_DESK) -> None:
+        self._stages: Kept[tuple[Any, ...], Stage] = Kept(room.stages, grows=True)
+        self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(room.pictures // 2)
+        self._fine: Kept[tuple[Plan, int, Quality], tuple[np.ndarray, Layers]] = Kept(room.pictures // 2)
+        self._drafts: Kept[tuple[Plan, int], tuple[np.ndarray, Layers]] = Kept(room.looks)
+        self._looks: Kept[tuple[Plan, Shown], Look] = Kept(room.looks)
+        self._drags: Kept[Hand, Drag] = Kept(room.drags, grows=True)
+
+    @property
+    def kept_bytes(self) -> int:
+        """What is kept of all kinds now."""
+        return sum(k.bytes for k in (self._stages, self._scenes, self._fine, self._drafts, self._looks, self._drags))
 
     def _stage(self, plan: Plan, *, long_side: int) -> Stage:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
@@ -157,35 +174,45 @@ class Pictures:
         return self._stages.get(key, lambda: set_stage(plan, width=width, height=height))
 
     def follow(
-        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400, drag: Drag | None = None
+        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400, hand: Hand | None = None
     ) -> tuple[np.ndarray, LineReading]:
         """While something is dragged: the picture (height, width, 3) uint8 and what the line reads.
 
-        drag: the caller's own, kept from picture to picture, which then cost less.
+        hand: the caller's own, for not two threads at once; what is kept for it makes its next picture cost less.
 
         Raises DomainError when flash and shutter contradict each other.
         """
         stage = self._stage(plan, long_side=long_side)
         numbers, shares = pixels_along(line, width=stage.width, height=stage.height)
         gains = (shown or Shown()).gains(plan)
+        drag = None
+        if hand is not None:
+            # Without room for it (others are dragging) a fresh one is kept for this picture alone, which then costs more.
+            drag = self._drags.peek(hand) or Drag()
         with beside_a_page() if drag else nullcontext():
             picture, read = follow(stage, plan, gains=gains, pixels=numbers.ravel(), drag=drag)
-        return picture, _line_reading(stage, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
+        if hand is not None and drag is not None and self._drags.peek(hand) is None:
+            self._drags.keep(hand, drag)
+        return picture, _line_reading(stage.is_product, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
 
     def read(self, plan: Plan, line: ReadingLine, *, long_side: int = 400) -> LineReading:
         """What a line reads, by layer: in the fine picture of the plan if that is kept, whatever its size, else in a draft."""
-        stage, layers = self._best(plan, long_side=long_side)
-        return _by_layer(stage, plan, layers, line)
+        is_product, layers = self._best(plan, long_side=long_side)
+        return _by_layer(is_product, plan, layers, line)
 
-    def _best(self, plan: Plan, *, long_side: int) -> tuple[Stage, Layers]:
-        """Layers of a plan: of its fine picture if that is kept, whatever its size, else of a draft."""
+    def let_go(self, hand: Hand) -> None:
+        """Nothing need be kept for a hand any more."""
+        self._drags.drop(hand)
+
+    def _best(self, plan: Plan, *, long_side: int) -> tuple[np.ndarray, Layers]:
+        """Pixels of the product and layers of a plan: of its fine picture if that is kept, whatever its size, else of a draft."""
         kept = self._kept(plan)
         if kept is None:
             stage = self._stage(plan, long_side=long_side)
-            kept = self._drafts.get((_as_lit(plan), long_side), lambda: (stage, relight_draft(stage, plan)))
+            kept = self._drafts.get((_as_lit(plan), long_side), lambda: (stage.is_product, relight_draft(stage, plan)))
         return kept
 
-    def _kept(self, plan: Plan, *, least: int = 0) -> tuple[Stage, Layers] | None:
+    def _kept(self, plan: Plan, *, least: int = 0) -> tuple[np.ndarray, Layers] | None:
         """The newest kept fine picture of a plan whose long side is `least` pixels or more."""
         lit = _as_lit(plan)
         return self._fine.find(lambda key: key[0] == lit and key[1] >= least)
@@ -197,15 +224,15 @@ class Pictures:
 
         Raises DomainError when flash and shutter contradict each other.
         """
-        stage, layers = self._best(plan, long_side=long_side)
+        is_product, layers = self._best(plan, long_side=long_side)
         gains, levels = layer_gains(plan), None
         out: dict[str, SpotValue | LineValue | None] = {}
         for reading in readings:
             if isinstance(reading.at, EdgeLine):
                 levels = mixed(layers, gains) if levels is None else levels
-                out[reading.key] = read_edge(reading.at, levels, stage.is_product)
+                out[reading.key] = read_edge(reading.at, levels, is_product)
             else:
-                out[reading.key] = read_spot(reading.at, layers.pictures, gains, stage.is_product)
+                out[reading.key] = read_spot(reading.at, layers.pictures, gains, is_product)
         return out
 
     def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> Seen:
@@ -225,22 +252,9 @@ class Pictures:
         """Where the picture shows lights, cards and sheets mirrored, see core.prediction.spot."""
         return mirror_images(self._stage(plan, long_side=long_side), plan)
 
-    def fine_of(
-        self, plan_now: Callable[[], Plan], *, long_side: int, wanted: Callable[[], bool] = lambda: True
-    ) -> Prediction:
-        """The screen's fine picture of what a plan is when its turn comes: one at a time, so that requests that have been
-        overtaken by newer states cost no second picture. Raises GivenUp when `wanted`, asked now and then, says no."""
-        while not self._turn.acquire(timeout=ASK_EVERY_S):
-            if not wanted():
-                raise GivenUp
-        try:
-            return self.fine(plan_now(), long_side=long_side, quality=SCREEN, watch=lambda _: wanted())
-        finally:
-            self._turn.release()
-
-    def of_screen(self, plan: Plan, *, long_side: int) -> Prediction:
-        """The screen's fine picture of a plan, at once where it is kept, else when its turn comes."""
-        return self.fine_of(lambda: plan, long_side=long_side)
+    def remember_fine(self, plan: Plan, is_product: np.ndarray, layers: Layers) -> None:
+        """Take a fine picture of a plan that was made elsewhere for one's own."""
+        self._fine.keep((_as_lit(plan), max(layers.size), SCREEN), (is_product, layers))
 
     def at_once(self, plan: Plan, *, long_side: int) -> tuple[np.ndarray, bool]:
         """The best picture there is without waiting, (height, width, 3) uint8, and whether it is fine: the kept fine one, of
@@ -271,15 +285,15 @@ class Pictures:
     def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL, watch: Watch = always) -> Prediction:
         """For a hand at rest, a sheet, a file. Raises GivenUp when `watch` says no."""
 
-        def make() -> tuple[Stage, Layers]:
+        def make() -> tuple[np.ndarray, Layers]:
             stage = self._stage(plan, long_side=long_side)
             scene = self._scenes.get(
                 (_scene_of(plan), long_side, quality), lambda: relight_scene(stage, plan, quality=quality, watch=watch)
             )
-            return stage, layers_of(plan, stage, scene.lit, scene.flat)
+            return stage.is_product, layers_of(plan, stage, scene.lit, scene.flat)
 
-        stage, layers = self._fine.get((_as_lit(plan), long_side, quality), make)
-        return Prediction(plan=plan, stage=stage, layers=layers)
+        is_product, layers = self._fine.get((_as_lit(plan), long_side, quality), make)
+        return Prediction(plan=plan, is_product=is_product, layers=layers)
 
 
 def _as_lit(plan: Plan) -> Plan:

@@ -2,16 +2,34 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
-from fotaxis.services.changes import Change, applied, fresh_key
+from fotaxis.services.changes import UNKNOWN, Change, applied, contradicted, fresh_key, value_at
 from fotaxis.services.jobs import MOST_NAME, checked_name
 from fotaxis.services.pairs import LISTS, mirrored, other_side_name
-from fotaxis.services.ports import Database, Document, NotFound, Repository, Shot, ShotCodec, ShotState
+from fotaxis.services.ports import (
+    Clock,
+    Conflict,
+    Database,
+    Document,
+    NotFound,
+    Repository,
+    Shot,
+    ShotCodec,
+    ShotState,
+    acting,
+)
 from fotaxis.services.schools import SCHOOL, begun
 from fotaxis.services.starts import usual_readings
 from fotaxis.services.text import keepable
+
+MOST_STATES, LEAST_STATES = 5000, 50
+"""A shot keeps so many states at most, and so many however full its studio is; pinned ones count and stay."""
+
+LOOK_EVERY_STATES = 25
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,9 +45,10 @@ class Opened:
 class Shots:
     """Every row belongs to a studio; another studio's shots do not exist."""
 
-    def __init__(self, database: Database, codec: ShotCodec) -> None:
+    def __init__(self, database: Database, codec: ShotCodec, clock: Clock) -> None:
         self._database = database
         self._codec = codec
+        self._clock = clock
 
     def in_job(self, studio_id: UUID, job_id: UUID, *, archived: bool = False) -> list[Shot]:
         with self._database.transaction() as repo:
@@ -64,52 +83,120 @@ class Shots:
             redo_label=after,
         )
 
-    def change(self, studio_id: UUID, shot_id: UUID, *, changes: list[Change], label: str) -> Opened:
-        """Apply edits to the newest state and keep it. Raises FormatError and keeps nothing when the result is wrong."""
+    def change(
+        self, studio_id: UUID, shot_id: UUID, *, changes: list[Change], label: str, seen: int | None = None
+    ) -> Opened:
+        """Apply edits to the newest state and keep it; what others changed meanwhile at other places stays.
+
+        seen: the number of the state that the maker of the edits saw. Raises FormatError and keeps nothing when the result is
+        wrong, Conflict when somebody else has set one of the same places since.
+        """
+        return self._changing(studio_id, shot_id, lambda _: changes, label=label, seen=seen)
+
+    def _changing(
+        self,
+        studio_id: UUID,
+        shot_id: UUID,
+        changes_of: Callable[[Document], list[Change]],
+        *,
+        label: str,
+        seen: int | None = None,
+    ) -> Opened:
+        """As change, for edits that depend on what stands there when nobody else can change it any more."""
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id, lock=True)
             before = self._codec.current(repo.revision(studio_id, shot_id, shot.revision).document)
+            changes = changes_of(before)
+            if seen is not None:
+                self._find_conflict(repo, shot, before, changes, seen)
             after = self._codec.check(applied(before, changes))
             if after != before:
-                repo.add_revision(studio_id, shot_id, after=shot.revision, label=keepable(label)[:MOST_NAME], document=after)
-                if after["name"] != shot.name:
-                    repo.rename_shot(studio_id, shot_id, name=after["name"])
+                self._keep(repo, shot, after, label)
         return self.open(studio_id, shot_id)
 
+    def _keep(self, repo: Repository, shot: Shot, document: Document, label: str) -> None:
+        number = repo.add_revision(
+            shot.studio_id, shot.id, after=shot.revision, label=keepable(label)[:MOST_NAME], document=document
+        )
+        if document["name"] != shot.name:
+            repo.rename_shot(shot.studio_id, shot.id, name=document["name"])
+        if number % LOOK_EVERY_STATES == 0:
+            usage = repo.usage(shot.studio_id)
+            over = max(0, usage.states - usage.states_limit)
+            kept = len(repo.states(shot.studio_id, shot.id))
+            most = min(MOST_STATES, max(LEAST_STATES, kept - over))
+            if kept > most and repo.thin_states(shot.studio_id, shot.id, keep=most):
+                words = f"The oldest states that were not pinned were let go; {most} are kept"
+                repo.add_event(shot.studio_id, kind="states", words=words, shot_id=shot.id)
+
+    @staticmethod
+    def _find_conflict(repo: Repository, shot: Shot, before: Document, changes: list[Change], seen: int) -> None:
+        """Raise Conflict when another window has set a place of these changes since the state that was seen."""
+        window = acting().window
+        since = [state for state in repo.states_since(shot.studio_id, shot.id, seen) if state.window != window]
+        if not since and shot.window == window:
+            return
+        lost = contradicted(before, changes)
+        if lost is None:
+            return
+        who = next((state.who for state in reversed(since) if state.who), "") or "Another window"
+        raise Conflict(
+            f"{who} has changed {_place_words(before, lost.path)} meanwhile, to {_value_words(value_at(before, lost.path))}; yours "
+            f"({_value_words(lost.value)}) was not kept."
+        )
+
     def add_things(
-        self, studio_id: UUID, shot_id: UUID, *, things: list[tuple[str, Document]], stem: str, label: str
+        self,
+        studio_id: UUID,
+        shot_id: UUID,
+        *,
+        things_of: Callable[[Document], list[tuple[str, Document]]],
+        stem: str,
+        label: str,
     ) -> tuple[Opened, str]:
-        """Append things, each to its list, under fresh keys, as one change; returns the first key too."""
-        with self._database.transaction() as repo:
-            shot = repo.shot(studio_id, shot_id)
-            document = repo.revision(studio_id, shot_id, shot.revision).document
-        changes: list[Change] = []
-        for list_name, thing in things:
-            keyed = {**thing, "key": fresh_key(document, stem)}
-            document = {**document, list_name: [*document.get(list_name, []), keyed]}
-            changes.append(Change(kind="add", path=(list_name,), value=keyed))
-        return self.change(studio_id, shot_id, changes=changes, label=label), changes[0].value["key"]
+        """Append things, each to its list, under fresh keys, as one change; returns the first key too. things_of: made when nobody
+        else can add any more, so two that add at once never choose one key."""
+        first = ""
+
+        def adding(document: Document) -> list[Change]:
+            nonlocal first
+            changes: list[Change] = []
+            for list_name, thing in things_of(document):
+                keyed = {**thing, "key": fresh_key(document, stem)}
+                document = {**document, list_name: [*document.get(list_name, []), keyed]}
+                changes.append(Change(kind="add", path=(list_name,), value=keyed))
+            first = changes[0].value["key"]
+            return changes
+
+        return self._changing(studio_id, shot_id, adding, label=label), first
 
     def mirror(self, studio_id: UUID, shot_id: UUID, *, key: str) -> tuple[Opened, str]:
         """Put a light or card's mirror image on the other side, as its pair; returns the new key. Raises NotFound."""
-        document = self.open(studio_id, shot_id).document
-        found = [(name, t) for name in LISTS for t in document[name] if t["key"] == key and "place" in t]
-        if not found:
-            raise NotFound
-        list_name, thing = found[0]
-        other = {**mirrored(thing), "name": other_side_name(thing["name"]), "pair": key}
-        swapped = other_side_name(key)
-        other["key"] = fresh_key(document, f"{key[:30]}-pair" if "," in swapped else swapped)
-        changes = [
-            Change(kind="add", path=(list_name,), value=other), Change(kind="set", path=(list_name, key, "pair"), value=other["key"]),
-        ]  # fmt: skip
-        return self.change(studio_id, shot_id, changes=changes, label=f"Mirrored {thing['name']}"), other["key"]
+        other_key, label = "", ""
+
+        def mirroring(document: Document) -> list[Change]:
+            nonlocal other_key, label
+            found = [(name, t) for name in LISTS for t in document[name] if t["key"] == key and "place" in t]
+            if not found:
+                raise NotFound
+            list_name, thing = found[0]
+            swapped = other_side_name(key)
+            other_key = fresh_key(document, f"{key[:30]}-pair" if "," in swapped else swapped)
+            other = {**mirrored(thing), "name": other_side_name(thing["name"]), "pair": key, "key": other_key}
+            return [
+                Change(kind="add", path=(list_name,), value=other),
+                Change(kind="set", path=(list_name, key, "pair"), value=other_key),
+            ]
+
+        return self._changing(studio_id, shot_id, mirroring, label="Mirrored to the other side"), other_key
 
     def add_usual_readings(self, studio_id: UUID, shot_id: UUID) -> Opened:
         """Add the readings most sets want that the shot has not yet."""
-        document = self.open(studio_id, shot_id).document
-        changes = [Change(kind="set", path=("readings",), value=[*document.get("readings", []), *usual_readings(document)])]
-        return self.change(studio_id, shot_id, changes=changes, label="Added the usual readings")
+
+        def adding(document: Document) -> list[Change]:
+            return [Change(kind="set", path=("readings",), value=[*document.get("readings", []), *usual_readings(document)])]
+
+        return self._changing(studio_id, shot_id, adding, label="Added the usual readings")
 
     def begin(self, studio_id: UUID, shot_id: UUID, *, school: str) -> Opened:
         """Put the lights and cards of a school in place of the shot's own. Raises FormatError."""
@@ -169,7 +256,10 @@ class Shots:
         """Pin a state under a name, '' takes the pin away."""
         with self._database.transaction() as repo:
             repo.shot(studio_id, shot_id)
-            repo.pin_revision(studio_id, shot_id, number, name=keepable(name).strip()[:MOST_NAME])
+            name = keepable(name).strip()[:MOST_NAME]
+            repo.pin_revision(studio_id, shot_id, number, name=name)
+            words = f"Pinned state {number} as {name}" if name else f"Took the pin off state {number}"
+            repo.add_event(studio_id, kind="pin", words=words, shot_id=shot_id)
 
     def duplicate(self, studio_id: UUID, shot_id: UUID) -> Shot:
         """A copy in the same job, its history starting anew."""
@@ -182,8 +272,40 @@ class Shots:
         self.change(studio_id, shot_id, changes=[Change(kind="set", path=("name",), value=name)], label="Renamed")
 
     def archive(self, studio_id: UUID, shot_id: UUID, *, archived: bool) -> None:
+        """Put aside, or take out again; links for looking at it end."""
         with self._database.transaction() as repo:
             repo.archive_shot(studio_id, shot_id, archived=archived)
+            repo.add_event(studio_id, kind="shot", words="Archived" if archived else "Restored", shot_id=shot_id)
+
+    def remove(self, studio_id: UUID, shot_id: UUID) -> Shot:
+        """Out of sight; deleted for good, with its photographs and finals, when the grace period is over."""
+        with self._database.transaction() as repo:
+            repo.shot(studio_id, shot_id, lock=True)
+            repo.add_event(studio_id, kind="shot", words="Removed", shot_id=shot_id)
+            shot = repo.delete_shot(studio_id, shot_id, at=self._clock())
+            repo.tell(kind="shot", shot=shot_id, revision=-1)
+            return shot
+
+    def bring_back(self, studio_id: UUID, shot_id: UUID) -> Shot:
+        """Undo a removal. Raises NotFound when it is gone for good."""
+        with self._database.transaction() as repo:
+            shot = repo.delete_shot(studio_id, shot_id, at=None)
+            repo.add_event(studio_id, kind="shot", words="Brought back", shot_id=shot_id)
+            return shot
+
+    def removed(self, studio_id: UUID) -> list[Shot]:
+        with self._database.transaction() as repo:
+            return repo.deleted_shots(studio_id)
+
+    def last_picture(self, studio_id: UUID, shot_id: UUID) -> tuple[str, bytes] | None:
+        """The picture that stood last on the bench, JPEG, and the key of what is in it."""
+        with self._database.transaction() as repo:
+            repo.shot(studio_id, shot_id)
+            return repo.last_picture(studio_id, shot_id)
+
+    def keep_last_picture(self, studio_id: UUID, shot_id: UUID, *, key: str, picture: bytes) -> None:
+        with self._database.transaction() as repo:
+            repo.keep_last_picture(studio_id, shot_id, key=key, data=picture)
 
     def thumbnail(self, studio_id: UUID, shot_id: UUID) -> tuple[int, bytes] | None:
         """Revision and PNG of the kept small picture."""
@@ -193,3 +315,21 @@ class Shots:
     def keep_thumbnail(self, studio_id: UUID, shot_id: UUID, *, revision: int, picture: bytes) -> None:
         with self._database.transaction() as repo:
             repo.keep_thumbnail(studio_id, shot_id, revision=revision, picture=picture)
+
+
+def _place_words(document: Document, path: tuple[str, ...]) -> str:
+    """A place of a document as a photographer would say it: 'x of Left panel'."""
+    field = path[-1].removesuffix("_cm").removesuffix("_deg").removesuffix("_stops").replace("_", " ")
+    if len(path) >= 2 and path[0] in (*LISTS, "others", "readings"):
+        thing = value_at(document, path[:2])
+        name = thing.get("name") if isinstance(thing, dict) else None
+        return f"{field} of {name or path[1]}" if len(path) > 2 else str(name or path[1])
+    return f"{field} of the {path[0].replace('_', ' ')}" if len(path) > 1 else f"the {field}"
+
+
+def _value_words(value: Any) -> str:
+    if value is UNKNOWN or isinstance(value, dict | list):
+        return "something else"
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    return f"{value:g}" if isinstance(value, int | float) else str(value)[:40] or "nothing"

@@ -6,11 +6,22 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    String,
+    Text,
+    UniqueConstraint,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 Moment = DateTime(timezone=True)
+PHOTO_LIMIT, FINAL_LIMIT, STATES_LIMIT = 20_000_000_000, 10_000_000_000, 200_000
+"""What a studio may keep unless its limits are set: bytes of photographs and of finals, states of all its shots."""
 
 
 def now() -> datetime:
@@ -27,6 +38,11 @@ class StudioRow(Base):
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     name: Mapped[str] = mapped_column(String(80))
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    deleted_at: Mapped[datetime | None] = mapped_column(Moment)
+    served_at: Mapped[datetime | None] = mapped_column(Moment)
+    photo_limit: Mapped[int] = mapped_column(BigInteger, default=PHOTO_LIMIT)
+    final_limit: Mapped[int] = mapped_column(BigInteger, default=FINAL_LIMIT)
+    states_limit: Mapped[int] = mapped_column(default=STATES_LIMIT)
 
 
 class UserRow(Base):
@@ -37,6 +53,10 @@ class UserRow(Base):
     name: Mapped[str] = mapped_column(String(80))
     password_hash: Mapped[str] = mapped_column(String(300))
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    role: Mapped[str] = mapped_column(String(16), default="owner")
+    removed_at: Mapped[datetime | None] = mapped_column(Moment)
+    totp_secret: Mapped[str] = mapped_column(String(64), default="")
+    totp_step: Mapped[int] = mapped_column(BigInteger, default=0)
 
 
 class SignInRow(Base):
@@ -45,6 +65,79 @@ class SignInRow(Base):
     user_id: Mapped[UUID] = mapped_column(ForeignKey("users.id"))
     csrf_token: Mapped[str] = mapped_column(String(64))
     expires_at: Mapped[datetime] = mapped_column(Moment)
+    id: Mapped[UUID] = mapped_column(default=uuid4)
+    made_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    seen_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    address: Mapped[str] = mapped_column(String(64), default="")
+    agent: Mapped[str] = mapped_column(String(200), default="")
+
+
+class InvitationRow(Base):
+    __tablename__ = "invitations"
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    id: Mapped[UUID] = mapped_column(default=uuid4)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), index=True)
+    role: Mapped[str] = mapped_column(String(16))
+    note: Mapped[str] = mapped_column(String(80))
+    made_by: Mapped[str] = mapped_column(String(80))
+    created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    expires_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class ResetRow(Base):
+    """A link with which one person may set a new password, once."""
+
+    __tablename__ = "password_resets"
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    user_id: Mapped[UUID] = mapped_column(ForeignKey("users.id"))
+    expires_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class PasskeyRow(Base):
+    __tablename__ = "passkeys"
+    credential_id: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    user_id: Mapped[UUID] = mapped_column(ForeignKey("users.id"), index=True)
+    public_key: Mapped[bytes] = mapped_column(LargeBinary)
+    sign_count: Mapped[int] = mapped_column(BigInteger)
+    name: Mapped[str] = mapped_column(String(80))
+    created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    used_at: Mapped[datetime | None] = mapped_column(Moment)
+
+
+class ChallengeRow(Base):
+    """What a passkey is asked to sign: good for a few minutes, and once."""
+
+    __tablename__ = "challenges"
+    challenge: Mapped[bytes] = mapped_column(LargeBinary, primary_key=True)
+    expires_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class EventRow(Base):
+    """Something that somebody did, in words; the person's name as it was then."""
+
+    __tablename__ = "events"
+    __table_args__ = (Index("ix_events_studio", "studio_id", "at"),)
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    shot_id: Mapped[UUID | None] = mapped_column(ForeignKey("shots.id"), index=True)
+    user_id: Mapped[UUID | None]
+    who: Mapped[str] = mapped_column(String(80))
+    kind: Mapped[str] = mapped_column(String(20))
+    words: Mapped[str] = mapped_column(String(200))
+    at: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class SaveRow(Base):
+    """The key of a save, kept with it: the same save sent again is answered, not made again."""
+
+    __tablename__ = "saves"
+    user_id: Mapped[UUID] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    answer: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    at: Mapped[datetime] = mapped_column(Moment, default=now, index=True)
 
 
 class FailureRow(Base):
@@ -61,6 +154,7 @@ class JobRow(Base):
     studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), index=True)
     name: Mapped[str] = mapped_column(String(80))
     archived_at: Mapped[datetime | None] = mapped_column(Moment)
+    deleted_at: Mapped[datetime | None] = mapped_column(Moment)
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
@@ -74,6 +168,8 @@ class ShotRow(Base):
     revision: Mapped[int]
     newest_revision: Mapped[int]
     archived_at: Mapped[datetime | None] = mapped_column(Moment)
+    deleted_at: Mapped[datetime | None] = mapped_column(Moment)
+    window: Mapped[str] = mapped_column(String(40), default="")
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
     updated_at: Mapped[datetime] = mapped_column(Moment, default=now)
 
@@ -90,6 +186,9 @@ class RevisionRow(Base):
     label: Mapped[str] = mapped_column(String(80))
     document: Mapped[dict[str, Any]] = mapped_column(JSONB)
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    user_id: Mapped[UUID | None]
+    who: Mapped[str] = mapped_column(String(80), default="")
+    window: Mapped[str] = mapped_column(String(40), default="")
 
 
 class ViewLinkRow(Base):
@@ -100,6 +199,33 @@ class ViewLinkRow(Base):
     studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
     shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), index=True)
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    id: Mapped[UUID] = mapped_column(default=uuid4)
+    made_by: Mapped[str] = mapped_column(String(80), default="")
+    expires_at: Mapped[datetime] = mapped_column(Moment)
+    visits: Mapped[int] = mapped_column(default=0)
+    last_visit_at: Mapped[datetime | None] = mapped_column(Moment)
+
+
+class LastPictureRow(Base):
+    """The picture that a shot's page shows before anything new is computed. key: of what is in it."""
+
+    __tablename__ = "last_pictures"
+    shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    key: Mapped[str] = mapped_column(String(80))
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class SharedPictureRow(Base):
+    """A picture made by a worker, kept as long as there is room. key: of what is in it."""
+
+    __tablename__ = "shared_pictures"
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(80), primary_key=True)
+    media_type: Mapped[str] = mapped_column(String(40))
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+    used_at: Mapped[datetime] = mapped_column(Moment, index=True)
 
 
 class ThumbnailRow(Base):
@@ -125,12 +251,11 @@ class FrameRow(Base):
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
 
 
-class FrameFileRow(Base):
-    """The file as it came, in a table of its own so that lists of frames stay light."""
+class BlobRow(Base):
+    """Bytes of photographs and finals, where they are kept in the database itself."""
 
-    __tablename__ = "frame_files"
-    frame_id: Mapped[UUID] = mapped_column(ForeignKey("frames.id", ondelete="CASCADE"), primary_key=True)
-    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
+    __tablename__ = "blobs"
+    key: Mapped[str] = mapped_column(String(120), primary_key=True)
     data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
@@ -148,13 +273,31 @@ class FinalRow(Base):
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
     began_at: Mapped[datetime | None] = mapped_column(Moment)
     ended_at: Mapped[datetime | None] = mapped_column(Moment)
+    attempts: Mapped[int] = mapped_column(default=0)
+    size_bytes: Mapped[int] = mapped_column(BigInteger, default=0)
 
 
-class FinalFileRow(Base):
-    """The finished pictures, in a table of its own so that lists of finals stay light."""
+class WorkRow(Base):
+    """Something that a worker has to do. It belongs to whoever claimed it until that moment is over; then anybody may."""
 
-    __tablename__ = "final_files"
-    final_id: Mapped[UUID] = mapped_column(ForeignKey("finals.id", ondelete="CASCADE"), primary_key=True)
+    __tablename__ = "work"
+    __table_args__ = (UniqueConstraint("studio_id", "kind", "ref"), Index("ix_work_lane", "lane", "created_at"))
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"))
-    png: Mapped[bytes] = mapped_column(LargeBinary)
-    exr: Mapped[bytes] = mapped_column(LargeBinary)
+    lane: Mapped[str] = mapped_column(String(8))
+    kind: Mapped[str] = mapped_column(String(12))
+    ref: Mapped[str] = mapped_column(String(80))
+    payload: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    attempts: Mapped[int] = mapped_column(default=0)
+    worker: Mapped[str] = mapped_column(String(80), default="")
+    claimed_until: Mapped[datetime | None] = mapped_column(Moment)
+    created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+
+
+class WorkerRow(Base):
+    """A worker that lives, as it told last."""
+
+    __tablename__ = "workers"
+    name: Mapped[str] = mapped_column(String(80), primary_key=True)
+    lane: Mapped[str] = mapped_column(String(8))
+    seen_at: Mapped[datetime] = mapped_column(Moment)

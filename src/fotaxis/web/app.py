@@ -2,111 +2,40 @@
 
 from __future__ import annotations
 
-import logging
-from collections.abc import Awaitable, Callable
-
-from fastapi import FastAPI, HTTPException, Request
+from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import JSONResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException as StarletteHTTPException
-from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.sessions import SessionMiddleware
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from fotaxis.core.errors import FotaxisError
-from fotaxis.services.ports import NotFound, Refused
+from fotaxis.formats.wording import fault_words
+from fotaxis.services.ports import AlreadyKept, Busy, Conflict, Forbidden, NotFound, Refused, Role, Unavailable
 from fotaxis.web import links
-from fotaxis.web.guard import NeedsSignIn, Services
+from fotaxis.web.guard import NeedsSignIn, Services, StudioRemoved
+from fotaxis.web.middleware import BodyLimit, Faults, Headers, Saves, TextGzip
 from fotaxis.web.pages import STATIC, problem
 from fotaxis.web.routes import ROUTERS
+from fotaxis.web.routes.bench import repeated_state
+from fotaxis.web.waiting import Gone
 
-log = logging.getLogger("fotaxis")
-
-POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:; font-src 'self'; "
-    "connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
-)
-HEADERS = {
-    "content-security-policy": POLICY,
-    "x-content-type-options": "nosniff",
-    "referrer-policy": "same-origin",
-    "cross-origin-opener-policy": "same-origin",
-    "cross-origin-resource-policy": "same-origin",
-    "permissions-policy": "camera=(), microphone=(), geolocation=()",
-}
-MOST_BODY = 64_000_000
-
-
-class BodyLimit:
-    """Refuse requests with more than MOST_BODY bytes, announced or not, before anything reads them whole."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self._app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
-            await self._app(scope, receive, send)
-            return
-        request = Request(scope)
-        length = request.headers.get("content-length", "0")
-        if length.isdecimal() and int(length) > MOST_BODY:
-            answer = problem(request, _too_large(int(length)), status=413)
-            await answer(scope, receive, send)
-            return
-        taken = 0
-
-        async def counted() -> Message:
-            nonlocal taken
-            message = await receive()
-            taken += len(message.get("body", b""))
-            if taken > MOST_BODY:
-                raise HTTPException(413, _too_large(taken))
-            return message
-
-        await self._app(scope, counted, send)
-
-
-class TextGzip:
-    """Pages, styles, scripts and JSON go compressed; pictures are so already, and layers must not wait for it."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self._plain = app
-        self._gzip = GZipMiddleware(app, minimum_size=1000, compresslevel=5)
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        path = scope.get("path", "")
-        plain = scope["type"] != "http" or path.endswith(("/layers", ".png", ".exr", ".woff2", "/file"))
-        await (self._plain if plain else self._gzip)(scope, receive, send)
-
-
-def _too_large(size: int) -> str:
-    most = MOST_BODY / 1e6
-    return f"That is {size / 1e6:.0f} MB; at most {most:.0f} MB can be taken. Export a smaller file. Nothing was changed."
+ABSENT = "There is nothing here. It may have been removed, or the address is wrong."
 
 
 def create_app(services: Services, *, secret: str, https_only: bool) -> FastAPI:
     """The web application over ready-made services. secret signs the session cookie."""
     app = FastAPI(title="Fotaxis", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.services = services
+    app.add_middleware(Saves)
     app.add_middleware(
         SessionMiddleware, secret_key=secret, session_cookie="fotaxis", max_age=14 * 24 * 3600, same_site="lax",
         https_only=https_only,
     )  # fmt: skip
     app.add_middleware(BodyLimit)
+    app.add_middleware(Faults)
     app.add_middleware(TextGzip)
-
-    @app.middleware("http")
-    async def headers(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-        response = await call_next(request)
-        for name, value in HEADERS.items():
-            response.headers.setdefault(name, value)
-        if request.url.path.startswith("/static/"):
-            response.headers["cache-control"] = "public, max-age=31536000, immutable"
-        else:
-            response.headers.setdefault("cache-control", "no-store")
-        return response
-
+    app.add_middleware(Headers)
     _answer_errors(app)
     for router in ROUTERS:
         app.include_router(router)
@@ -119,36 +48,64 @@ def _answer_errors(app: FastAPI) -> None:
     async def needs_sign_in(request: Request, _: Exception) -> Response:
         if request.method == "GET" and "application/json" not in request.headers.get("accept", ""):
             return RedirectResponse(links.SIGN_IN, status_code=303)
-        return problem(request, "You are signed out. Sign in again in another tab; then repeat this.", status=401)
+        return problem(
+            request, "You are signed out. Sign in again in another tab; then this goes on here, nothing is lost.", status=401
+        )
+
+    @app.exception_handler(StudioRemoved)
+    async def studio_removed(request: Request, _: Exception) -> Response:
+        here = request.state.here
+        if (
+            request.method == "GET"
+            and here.user.role is Role.OWNER
+            and "application/json" not in request.headers.get("accept", "")
+        ):
+            return RedirectResponse(links.STUDIO_REMOVED, status_code=303)
+        return problem(request, f"{here.user.studio_name} was removed. Its owner can bring it back for a while.", status=403)
 
     @app.exception_handler(NotFound)
     async def not_found(request: Request, _: Exception) -> Response:
-        return problem(request, "There is nothing here. It may have been removed, or the address is wrong.", status=404)
+        return problem(request, ABSENT, status=404)
 
     @app.exception_handler(Refused)
     @app.exception_handler(FotaxisError)
     async def refused(request: Request, error: Exception) -> Response:
         return problem(request, str(error), status=422)
 
+    @app.exception_handler(Forbidden)
+    async def forbidden(request: Request, error: Exception) -> Response:
+        return problem(request, str(error), status=403)
+
+    @app.exception_handler(Conflict)
+    async def conflict(request: Request, error: Exception) -> Response:
+        return JSONResponse({"problem": str(error), "conflict": True}, status_code=409)
+
+    @app.exception_handler(Busy)
+    @app.exception_handler(Unavailable)
+    async def busy(request: Request, error: Exception) -> Response:
+        answer = problem(request, str(error), status=503)
+        answer.headers["retry-after"] = "1"
+        return answer
+
+    @app.exception_handler(Gone)
+    async def gone(request: Request, _: Exception) -> Response:
+        return Response(status_code=503)
+
+    @app.exception_handler(AlreadyKept)
+    async def already_kept(request: Request, error: AlreadyKept) -> Response:
+        return await repeated_state(request, error.answer)
+
     @app.exception_handler(RequestValidationError)
     async def wrong_form(request: Request, error: RequestValidationError) -> Response:
         first = error.errors()[0]
-        where = ".".join(str(step) for step in first["loc"][1:])
         if first["loc"][0] == "path":
-            return problem(request, "There is nothing here. It may have been removed, or the address is wrong.", status=404)
-        return problem(request, f"{where or 'The form'}: {first['msg'][0].lower()}{first['msg'][1:]}.", status=422)
+            return problem(request, ABSENT, status=404)
+        where = ".".join(str(step) for step in first["loc"][1:])
+        return problem(request, f"{where or 'The form'}: {fault_words(first)}", status=422)
 
     @app.exception_handler(StarletteHTTPException)
     async def http_error(request: Request, error: StarletteHTTPException) -> Response:
-        message = str(error.detail)
-        if error.status_code in (404, 405):
-            message = "There is nothing here. It may have been removed, or the address is wrong."
+        message = ABSENT if error.status_code in (404, 405) else str(error.detail)
+        if error.status_code == 400:
+            message = "What was sent could not be read as the form it should be. Reload the page and send it again."
         return problem(request, message, status=error.status_code)
-
-    @app.exception_handler(Exception)
-    async def fault(request: Request, error: Exception) -> Response:
-        log.exception("fault while answering %s %s", request.method, request.url.path, exc_info=error)
-        answer = problem(request, "Something went wrong on our side. Your last saved state is safe; reload.", status=500)
-        for name, value in HEADERS.items():
-            answer.headers[name] = value
-        return answer

@@ -1,8 +1,9 @@
-"""Who is asking, and may this request change anything."""
+"""Who is asking, may this role do it, and does the request come from our own pages?"""
 
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import urlsplit
@@ -10,14 +11,21 @@ from urllib.parse import urlsplit
 from fastapi import Depends, HTTPException, Request
 from starlette.requests import HTTPConnection
 
-from fotaxis.services.accounts import Accounts
 from fotaxis.services.finals import Finals
 from fotaxis.services.jobs import Jobs
+from fotaxis.services.people.accounts import Accounts
+from fotaxis.services.people.factors import Factors
+from fotaxis.services.people.staff import Staff
 from fotaxis.services.pictures import Pictures
-from fotaxis.services.ports import ShotCodec, SignIn
+from fotaxis.services.ports import AlreadyKept, Forbidden, News, Role, ShotCodec, SignIn, acting
+from fotaxis.services.saves import Saves
+from fotaxis.services.screens import Screens
 from fotaxis.services.shots import Shots
+from fotaxis.services.studio import Studio
 from fotaxis.services.test_frames import TestFrames
+from fotaxis.services.turns import Turns
 from fotaxis.services.view_links import ViewLinks
+from fotaxis.services.watch import Watch
 
 SAFE = {"GET", "HEAD", "OPTIONS"}
 
@@ -27,17 +35,30 @@ class Services:
     """Everything the routes call."""
 
     accounts: Accounts
+    factors: Factors
+    staff: Staff
+    studio: Studio
     jobs: Jobs
     shots: Shots
     pictures: Pictures
+    screens: Screens
+    turns: Turns
     frames: TestFrames
     finals: Finals
     view_links: ViewLinks
+    saves: Saves
+    watch: Watch
+    news: News
     codec: ShotCodec
+    set_up_code: str
 
 
 class NeedsSignIn(Exception):
     """Nobody is signed in."""
+
+
+class StudioRemoved(Exception):
+    """The studio waits to be deleted; only an owner can bring it back."""
 
 
 def services(connection: HTTPConnection) -> Services:
@@ -60,16 +81,56 @@ def optional_sign_in(request: Request) -> SignIn | None:
 
 def signed_in(request: Request) -> SignIn:
     """The sign-in behind this request; changes must carry its token and come from our own pages."""
+    found = signed_in_anywhere(request)
+    if found.user.studio_deleted_at is not None:
+        raise StudioRemoved
+    return found
+
+
+def signed_in_anywhere(request: Request) -> SignIn:
+    """As signed_in, in a studio that waits to be deleted too."""
     found = optional_sign_in(request)
     if found is None:
         raise NeedsSignIn
-    if request.method not in SAFE:
-        given = request.headers.get("x-csrf-token", "")
-        if not same_origin(request) or not secrets.compare_digest(given.encode(), found.csrf_token.encode()):
-            raise HTTPException(
-                403, "This page is out of date. Reload it and try again; what you typed is still in the page."
-            )
+    request.state.here = found
+    if request.method in SAFE:
+        return found
+    given = request.headers.get("x-csrf-token", "")
+    if not same_origin(request) or not secrets.compare_digest(given.encode(), found.csrf_token.encode()):
+        raise HTTPException(403, "This page is out of date. Reload it and try again; what you typed is still in the page.")
+    who = acting()
+    who.user_id, who.studio_id, who.name = found.user.id, found.user.studio_id, found.user.name
+    if who.key:
+        kept = services(request).saves.kept(found.user.id, who.key)
+        if kept is not None:
+            raise AlreadyKept(kept)
     return found
+
+
+def needs(role: Role) -> Callable[[SignIn], SignIn]:
+    """A dependency: signed in, with a role that may do what this one may."""
+
+    def allowed(here: Annotated[SignIn, Depends(signed_in)]) -> SignIn:
+        check_role(here, role)
+        return here
+
+    return allowed
+
+
+WHO_MAY = {
+    Role.ASSISTANT: "an assistant, a photographer or an owner",
+    Role.PHOTOGRAPHER: "a photographer or an owner",
+    Role.OWNER: "an owner",
+    Role.CLIENT: "anybody",
+}
+
+
+def check_role(here: SignIn, role: Role) -> None:
+    """Raises Forbidden when the person's role may not do it."""
+    if not here.user.role.may(role):
+        raise Forbidden(
+            f"You are here as {here.user.role.value}: this is for {WHO_MAY[role]}. Ask an owner of {here.user.studio_name} for it."
+        )
 
 
 def from_own_page(request: Request) -> None:
@@ -79,4 +140,9 @@ def from_own_page(request: Request) -> None:
 
 
 Here = Annotated[SignIn, Depends(signed_in)]
+"""Anybody of the studio, to look or for what is one's own."""
+
+Helper = Annotated[SignIn, Depends(needs(Role.ASSISTANT))]
+Maker = Annotated[SignIn, Depends(needs(Role.PHOTOGRAPHER))]
+Owner = Annotated[SignIn, Depends(needs(Role.OWNER))]
 All = Annotated[Services, Depends(services)]

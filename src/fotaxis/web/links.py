@@ -56,3 +56,30 @@ LIGHT_PICTURE = "/lights/picture.png"
 
 def light(kind: str, name: str) -> str:
     return f"{LIGHT_PICTURE}?{urlencode({'kind': kind, 'name': name})}"
+
+
+ACCOUNT = "/account"
+STUDIO = "/studio"
+STUDIO_REMOVED = "/studio/removed"
+HISTORY = "/history"
+REMOVED = "/removed"
+SESSION = "/session"
+PASSKEY_IN = "/sign-in/passkey"
+CODE = "/sign-in/code"
+
+
+def join(token: str) -> str:
+    return f"/join/{token}"
+
+
+def new_password(token: str) -> str:
+    return f"/new-password/{token}"
+
+
+def person(user_id: UUID, part: str) -> str:
+    """part: role, remove, new-password, take-in."""
+    return f"/studio/people/{user_id}/{part}"
+
+
+def invitation(invitation_id: UUID) -> str:
+    return f"/studio/invitations/{invitation_id}/take-back"

@@ -11,7 +11,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from fastapi.templating import Jinja2Templates
 
-from fotaxis.services.ports import SignIn
+from fotaxis.services.ports import SignIn, acting
 from fotaxis.web import links
 
 HERE = Path(__file__).parent
@@ -34,6 +34,12 @@ def page(request: Request, name: str, here: SignIn | None = None, **data: Any) -
     """Render a template; `here` gives it the studio and the token for changes."""
     status = data.pop("status", 200)
     return templates.TemplateResponse(request, name, {"here": here, **data}, status_code=status)
+
+
+def gone_to(address: str) -> Response:
+    """Tell htmx to load another page; a save that is repeated is answered so again."""
+    acting().answer["location"] = address
+    return Response(status_code=204, headers={"hx-redirect": address})
 
 
 def lasting_png(data: bytes) -> Response:

@@ -24,7 +24,7 @@ from fotaxis.core.optics.shading import LEAST_BOUNCE
 from fotaxis.core.optics.shown import MANY
 from fotaxis.core.optics.still import Ints, Still
 from fotaxis.core.optics.tablelight import TableTop, table_cells
-from fotaxis.core.prediction.parts import door_rows, places_of, strips_of
+from fotaxis.core.prediction.parts import cuts, door_rows, places_of, strips_of
 from fotaxis.core.prediction.plan import Plan
 from fotaxis.core.prediction.subject import Can, Sphere, Subject, Turned
 from fotaxis.core.sources.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
@@ -87,6 +87,7 @@ def movable_set(
     """
     gates = {i: (light, light.gate) for i, light in enumerate(plan.lights) if isinstance(light, Lamp) and light.gate}
     gate_row = {i: row for row, i in enumerate(gates)}
+    cut = cuts(plan.lights, plan.cards)
     made = [
         _light(
             i,
@@ -97,14 +98,14 @@ def movable_set(
             gate_row.get(i, -1),
         )
         for i, light in enumerate(plan.lights)
-        for count, share, part in places_of(light)
+        for count, share, part in places_of(light, cut.places)
     ]
     made += [
         _card(part, card_cells or cells, sheet, plan.subject.profile if card.like_product else None)
         for card in plan.cards
-        for part in strips_of(card)
+        for part in strips_of(card, cut.strips)
     ]
-    made += [_door(row) for light in plan.lights if isinstance(light, Lamp) for row in door_rows(light)]
+    made += [_door(row) for light in plan.lights if isinstance(light, Lamp) for row in door_rows(light, cut.places)]
     faces = len(made)
     most = max((len(face.samples) for face in made), default=1)
     most_cells = max((face.cells[0] * face.cells[1] for face in made), default=1)
@@ -170,9 +171,10 @@ GOLDEN_ANGLE = math.pi * (3 - math.sqrt(5))
 
 def face_keys(plan: Plan) -> list[str]:
     """The key of the thing that each face of movable_set belongs to."""
-    keys = [light.key for light in plan.lights for _ in places_of(light)]
-    keys += [card.key for card in plan.cards for _ in strips_of(card)]
-    return keys + [light.key for light in plan.lights if isinstance(light, Lamp) for _ in door_rows(light)]
+    cut = cuts(plan.lights, plan.cards)
+    keys = [light.key for light in plan.lights for _ in places_of(light, cut.places)]
+    keys += [card.key for card in plan.cards for _ in strips_of(card, cut.strips)]
+    return keys + [light.key for light in plan.lights if isinstance(light, Lamp) for _ in door_rows(light, cut.places)]
 
 
 NO_COLOUR = np.zeros(3)

@@ -12,7 +12,14 @@ from typing import TypeVar
 
 LEAST_BAND = 512
 
+MORE_BANDS = 6
+"""Where somebody may call the work off, it is cut into so many times more bands: between two of them it is asked."""
+
 Done = TypeVar("Done")
+
+
+class GivenUp(Exception):
+    """Nobody wants the work any more."""
 
 
 CORES = os.cpu_count() or 1
@@ -33,6 +40,17 @@ def beside_a_page() -> Iterator[None]:
         _here.most = before
 
 
+@contextmanager
+def watched(wanted: Callable[[], bool]) -> Iterator[None]:
+    """Inside, this thread's bands raise GivenUp between two of them once wanted() says no."""
+    before = getattr(_here, "wanted", None)
+    _here.wanted = wanted
+    try:
+        yield
+    finally:
+        _here.wanted = before
+
+
 @lru_cache(maxsize=1)
 def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(max_workers=CORES, thread_name_prefix="band")
@@ -46,11 +64,13 @@ def in_bands(work: Callable[[int, int], Done], count: int, *, least: int = LEAST
     """
     if count <= 0:
         return []
-    most = getattr(_here, "most", CORES)
-    if most == 1 or getattr(_here, "in_band", False):
+    most, wanted = getattr(_here, "most", CORES), getattr(_here, "wanted", None)
+    if getattr(_here, "in_band", False) or (most == 1 and wanted is None):
         return [work(0, count)]
-    size = max(least, -(-count // (3 * most)))
+    size = max(least, -(-count // (3 * most * (MORE_BANDS if wanted else 1))))
     edges = [(a, min(a + size, count)) for a in range(0, count, size)]
+    if wanted is not None and not wanted():
+        raise GivenUp
     if len(edges) == 1:
         return [work(*edges[0])]
     done: dict[int, Done] = {}
@@ -60,6 +80,8 @@ def in_bands(work: Callable[[int, int], Done], count: int, *, least: int = LEAST
         _here.in_band = True
         try:
             for i in turns:  # the interpreter lock gives each number to one thread
+                if wanted is not None and not wanted():
+                    raise GivenUp
                 done[i] = work(*edges[i])
         finally:
             _here.in_band = False

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from fotaxis.core.geometry import facing, flat
-from fotaxis.core.sources.things import FULL_TURN, Card, Lamp, Light, Stance
+from fotaxis.core.sources.things import FULL_TURN, MOST_POPS, Card, Lamp, Light, Stance
 from fotaxis.core.values import Array, Point
 
 STRIP_RAD = math.radians(12)
@@ -20,11 +20,68 @@ DOOR_LENGTH = 1.1
 """Length of a barn door in diameters of the head's face, and its width."""
 
 
-def strips_of(card: Card) -> list[Card]:
+MOST_FACES = 160
+"""What a set may be cut into. Who sees whom is kept for every pair of faces, so what many cost grows with their square."""
+
+DOORS = 4
+MOST_STRIPS = 16
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cuts:
+    """Into how many parts at most a moved light and a bent card are cut."""
+
+    places: int = MOST_POPS
+    strips: int = MOST_STRIPS
+
+
+def cuts(lights: tuple[Light, ...], cards: tuple[Card, ...]) -> Cuts:
+    """The finest cuts with which a set stays within MOST_FACES; where even the coarsest do not, those.
+
+    Whichever of places and strips make more faces are thinned first.
+    """
+    found = Cuts()
+    while True:
+        from_lights = sum(_places(light, found.places) * (1 + DOORS * _has_doors(light)) for light in lights)
+        from_cards = sum(_strips(card, found.strips) for card in cards)
+        if from_lights + from_cards <= MOST_FACES or found == Cuts(places=1, strips=2):
+            return found
+        if found.strips == 2 or (from_lights >= from_cards and found.places > 1):
+            found = Cuts(places=max(1, found.places * 4 // 5), strips=found.strips)
+        else:
+            found = Cuts(places=found.places, strips=max(2, found.strips * 4 // 5))
+
+
+def _has_doors(light: Light) -> bool:
+    return isinstance(light, Lamp) and light.doors is not None
+
+
+def _strips(card: Card, most: int) -> int:
+    return min(most, max(2, math.ceil(card.bend_rad / STRIP_RAD))) if card.bend_rad else 1
+
+
+def thinned_words(lights: tuple[Light, ...], cards: tuple[Card, ...]) -> dict[str, str]:
+    """What of a set is shown with fewer parts than it has, in words by key; mostly nothing."""
+    found, words = cuts(lights, cards), {}
+    for light in lights:
+        all_, shown = _places(light, MOST_POPS), _places(light, found.places)
+        if shown < all_:
+            flashes = isinstance(light, Lamp) and not light.emission.continuous
+            what = "flashes, each as bright as those it stands for" if flashes else "places along its way"
+            words[light.key] = f"shown with {shown} of {all_} {what}: the set has too many parts for more"
+    for card in cards:
+        if _strips(card, found.strips) < _strips(card, MOST_POPS):
+            words[card.key] = (
+                f"its bend is shown in {_strips(card, found.strips)} flat strips: the set has too many parts for more"
+            )
+    return words
+
+
+def strips_of(card: Card, most: int = MOST_STRIPS) -> list[Card]:
     """The card itself, or a bent one as flat strips side by side along its arc, their hollow side to the front."""
     if not card.bend_rad:
         return [card]
-    count = max(2, math.ceil(card.bend_rad / STRIP_RAD))
+    count = _strips(card, most)
     radius = card.width_m / card.bend_rad
     across, _, front = facing.axes(turn_rad=card.stance.turn_rad, tilt_rad=card.stance.tilt_rad)
     made = []
@@ -39,11 +96,21 @@ def strips_of(card: Card) -> list[Card]:
     return made
 
 
-def places_of(light: Light) -> Iterator[tuple[int, float, Light]]:
+def _places(light: Light, most: int) -> int:
+    """From how many places a light shines during one exposure, `most` at most."""
+    if not isinstance(light, Lamp) or light.to is None:
+        return 1
+    if not light.emission.continuous:
+        return min(light.pops, most)
+    way = float(np.linalg.norm(light.to.place.array() - light.stance.place.array()))
+    return min(MOST_PLACES, max(8, math.ceil(2 * way / light.diameter_m)), most)
+
+
+def places_of(light: Light, most: int = MOST_POPS) -> Iterator[tuple[int, float, Light]]:
     """A light wherever it shines from during one exposure: how many places, its share of light there, and the light.
 
     A burning lamp that is moved is taken in places as far apart as half its face, at most 40; one that flashes several times
-    gives its whole light from each place.
+    gives its whole light from each place, or from `most` of them that of all.
     """
     if not isinstance(light, Lamp) or (light.to is None and light.pops == 1):
         yield 1, 1.0, light
@@ -51,10 +118,8 @@ def places_of(light: Light) -> Iterator[tuple[int, float, Light]]:
     if light.to is None:
         yield 1, float(light.pops), light
         return
-    way = float(np.linalg.norm(light.to.place.array() - light.stance.place.array()))
-    flashes = not light.emission.continuous
-    count = light.pops if flashes else min(MOST_PLACES, max(8, math.ceil(2 * way / light.diameter_m)))
-    share = 1.0 if flashes else 1.0 / count
+    flashes, count = not light.emission.continuous, _places(light, most)
+    share = light.pops / count if flashes else 1.0 / count
     for i in range(count):
         part = 0.5 if count == 1 else (i / (count - 1) if flashes else (i + 0.5) / count)
         yield count, share, replace(light, stance=_between(light.stance, light.to, part))
@@ -68,13 +133,13 @@ def _between(begin: Stance, end: Stance, part: float) -> Stance:
     return Stance(place=_point(place), turn_rad=turned, tilt_rad=begin.tilt_rad * (1 - part) + end.tilt_rad * part)
 
 
-def door_rows(lamp: Lamp) -> list[Array]:
+def door_rows(lamp: Lamp, most: int = MOST_POPS) -> list[Array]:
     """The barn doors of a head as flat things, see geometry.flat: hinged at its rim, each as long and wide as the face."""
     if lamp.doors is None:
         return []
     rows = []
     half = lamp.diameter_m / 2
-    for _, _, part in places_of(lamp):
+    for _, _, part in places_of(lamp, most):
         across, up, front = facing.axes(turn_rad=part.stance.turn_rad, tilt_rad=part.stance.tilt_rad)
         # Seen from behind the head its left is where `across`, which counts for one facing it, is positive.
         for angle, out, along in zip(lamp.doors, (across, -across, up, -up), (up, up, across, across), strict=True):

@@ -17,7 +17,7 @@ from fotaxis.core.optics.fannodes import between, calmed, returns, with_fans, wi
 from fotaxis.core.optics.lightnodes import locate
 from fotaxis.core.optics.paths import GLOSS_FAN, Traced
 from fotaxis.core.optics.trace import trace_fans
-from fotaxis.core.prediction.bands import in_bands
+from fotaxis.core.prediction.bands import GivenUp, in_bands
 from fotaxis.core.prediction.caustics import Caustics, caustics
 from fotaxis.core.prediction.layers import Layers
 from fotaxis.core.prediction.lighting import FINE, Lighting, lighting, patterned
@@ -173,10 +173,6 @@ TRACED, LIT = 0.2, 0.4
 def always(done: float) -> bool:
     """A picture that is wanted whatever happens."""
     return True
-
-
-class GivenUp(Exception):
-    """Nobody waits for this picture any more."""
 
 
 def relight_fine(stage: Stage, plan: Plan, *, quality: Quality = FINAL, watch: Watch = always) -> Layers:

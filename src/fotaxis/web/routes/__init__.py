@@ -4,7 +4,7 @@ accounts: set-up and sign-in; jobs: jobs and their shots; bench: one shot's page
 pictures: predicted pictures; live: pictures while something is dragged; frames: photographs; sheet: the set sheet;
 products: shapes and models of what is photographed; materials: what things can be made of; light_page: heads and
 what shapes their light; finals: pictures made by workers; spots: pointing at the frame; states: every state a shot has
-been in; looking: links for a client's screen.
+been in; looking: links for a client's screen; people: accounts, the studio, its history; watch: health and figures.
 """
 
 from fotaxis.web.routes import (
@@ -17,14 +17,17 @@ from fotaxis.web.routes import (
     live,
     looking,
     materials,
+    people,
     pictures,
     products,
     sheet,
     spots,
     states,
+    watch,
 )
 
 ROUTERS = (
     accounts.router, jobs.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
     products.router, materials.router, light_page.router, finals.router, spots.router, states.router, looking.router,
+    people.router, watch.router,
 )  # fmt: skip

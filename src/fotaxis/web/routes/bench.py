@@ -6,8 +6,9 @@ import re
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from anyio import to_thread
 from fastapi import APIRouter, Path, Query, Request, UploadFile
-from fastapi.responses import JSONResponse, Response
+from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.camera.view import picture_size
@@ -17,7 +18,9 @@ from fotaxis.core.sources.finishes import NETS, SHEETS
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
 from fotaxis.formats.shot_light import MEASURED
-from fotaxis.services.changes import Change
+from fotaxis.services.changes import UNKNOWN, Change
+from fotaxis.services.picture_keys import setting_key
+from fotaxis.services.ports import Role, acting
 from fotaxis.services.schools import SCHOOLS, begun
 from fotaxis.services.shots import Opened
 from fotaxis.services.starts import (
@@ -34,11 +37,12 @@ from fotaxis.services.starts import (
     new_things,
 )
 from fotaxis.web import links
-from fotaxis.web.guard import All, Here, Services
+from fotaxis.web.guard import All, Helper, Here, Services
 from fotaxis.web.pages import lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.paper import Fit
+from fotaxis.web.waiting import drawn
 
 router = APIRouter()
 
@@ -56,9 +60,11 @@ class ChangeForm(BaseModel):
     kind: Literal["set", "add", "remove", "move"] = "set"
     path: Annotated[list[Annotated[str, Field(max_length=60)]], Field(min_length=1, max_length=8)]
     value: Any = None
+    was: Any = None
 
     def change(self) -> Change:
-        return Change(kind=self.kind, path=tuple(self.path), value=self.value)
+        was = self.was if "was" in self.model_fields_set else UNKNOWN
+        return Change(kind=self.kind, path=tuple(self.path), value=self.value, was=was)
 
 
 class ViewForm(BaseModel):
@@ -84,6 +90,7 @@ class ChangesForm(BaseModel):
     model_config = ConfigDict(extra="forbid")
     changes: Annotated[list[ChangeForm], Field(min_length=1, max_length=40)]
     label: Annotated[str, Field(max_length=80)] = "Changed"
+    seen: Annotated[int, Field(ge=0, le=2**31 - 1)] | None = None
     view: ViewForm = ViewForm()
 
 
@@ -94,13 +101,32 @@ class ThingForm(BaseModel):
 
 
 def state_answer(all_: Services, opened: Opened, form: ViewForm, **more: Any) -> Response:
+    acting().answer["more"] = more
     plan = all_.codec.plan(opened.document)
     state = view.bench_state(opened, plan, form.view())
     return JSONResponse({**state, **more})
 
 
+async def repeated_state(request: Request, answer: dict[str, Any]) -> Response:
+    """What is answered to a save that was kept before: where it led, or the shot as it stands now."""
+    if "location" in answer:
+        return Response(status_code=204, headers={"hx-redirect": str(answer["location"])})
+    all_, here, shot_id = request.app.state.services, request.state.here, request.path_params.get("shot_id")
+    if shot_id is None or "application/json" not in request.headers.get("accept", ""):
+        return Response(status_code=204, headers={"hx-refresh": "true"})
+
+    def now() -> Response:
+        opened = all_.shots.open(here.user.studio_id, UUID(str(shot_id)))
+        return state_answer(all_, opened, ViewForm(), **dict(answer.get("more") or {}))
+
+    return await to_thread.run_sync(now)
+
+
 @router.get("/shots/{shot_id}")
 def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+    if not here.user.role.may(Role.ASSISTANT):
+        all_.shots.open(here.user.studio_id, shot_id)
+        return RedirectResponse(links.shot_part(shot_id, "look"), status_code=303)
     opened = all_.shots.open(here.user.studio_id, shot_id)
     plan = all_.codec.plan(opened.document)
     state = view.bench_state(opened, plan, view.ViewSize())
@@ -125,9 +151,10 @@ def state(
 
 
 @router.post("/shots/{shot_id}/changes")
-def change(all_: All, here: Here, shot_id: UUID, form: ChangesForm) -> Response:
+def change(all_: All, here: Helper, shot_id: UUID, form: ChangesForm) -> Response:
     changes = [c.change() for c in form.changes]
-    return state_answer(all_, all_.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label), form.view)
+    opened = all_.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label, seen=form.seen)
+    return state_answer(all_, opened, form.view)
 
 
 UNEVEN = 0.1
@@ -140,12 +167,10 @@ def _stem(kind: str) -> str:
 
 
 @router.post("/shots/{shot_id}/things")
-def add_thing(all_: All, here: Here, shot_id: UUID, form: ThingForm) -> Response:
-    document = all_.shots.open(here.user.studio_id, shot_id).document
-    things = new_things(form.kind, document)
+def add_thing(all_: All, here: Helper, shot_id: UUID, form: ThingForm) -> Response:
     opened, key = all_.shots.add_things(
-        here.user.studio_id, shot_id, things=[(list_of(thing), thing) for thing in things], stem=_stem(form.kind),
-        label=f"Added {form.kind if len(things) > 1 else things[0]['name'].lower()}",
+        here.user.studio_id, shot_id, stem=_stem(form.kind), label=f"Added {form.kind}",
+        things_of=lambda document: [(list_of(thing), thing) for thing in new_things(form.kind, document)],
     )  # fmt: skip
     return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
@@ -157,26 +182,27 @@ class KeyForm(BaseModel):
 
 
 @router.post("/shots/{shot_id}/mirror")
-def mirror(all_: All, here: Here, shot_id: UUID, form: KeyForm) -> Response:
+def mirror(all_: All, here: Helper, shot_id: UUID, form: KeyForm) -> Response:
     """Put a thing's mirror image on the other side; the two stay a pair."""
     opened, key = all_.shots.mirror(here.user.studio_id, shot_id, key=form.key)
     return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
 
 @router.post("/shots/{shot_id}/school")
-def school(all_: All, here: Here, shot_id: UUID, form: KeyForm) -> Response:
+def school(all_: All, here: Helper, shot_id: UUID, form: KeyForm) -> Response:
     """Begin anew with the lights and cards of a school, fitted to this product, table and camera."""
     opened = all_.shots.begin(here.user.studio_id, shot_id, school=form.key)
     return state_answer(all_, opened, form.view.model_copy(update={"selected": "", "fit": None}))
 
 
 @router.post("/shots/{shot_id}/usual-readings")
-def usual_readings(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Response:
+def usual_readings(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
     return state_answer(all_, all_.shots.add_usual_readings(here.user.studio_id, shot_id), form)
 
 
 @router.get("/shots/{shot_id}/schools/{key}.png")
-def school_picture(
+async def school_picture(
+    request: Request,
     all_: All,
     here: Here,
     shot_id: UUID,
@@ -184,14 +210,19 @@ def school_picture(
     of: Annotated[str, Query(max_length=40)] = "",
 ) -> Response:
     """What this shot's product looks like with a school's lights, small; of: the setting the page knows, kept by the browser."""
-    document = all_.shots.open(here.user.studio_id, shot_id).document
-    plan = all_.codec.plan(begun(document, key, all_.codec))
-    picture = png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE))
-    return lasting_png(picture) if of == view.setting_key(document) else Response(picture, media_type="image/png")
+
+    def made() -> tuple[bytes, bool]:
+        document = all_.shots.open(here.user.studio_id, shot_id).document
+        plan = all_.codec.plan(begun(document, key, all_.codec))
+        small = png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE))
+        return small, of == setting_key(document)
+
+    picture, lasts = await drawn(request, all_, here, made)
+    return lasting_png(picture) if lasts else Response(picture, media_type="image/png")
 
 
 @router.post("/shots/{shot_id}/lamp")
-def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Response:
+def import_lamp(all_: All, here: Helper, shot_id: UUID, file: UploadFile) -> Response:
     """Add a head whose light is that of an IES LM-63 file."""
     all_.shots.open(here.user.studio_id, shot_id)
     lamp = lamp_file.parse(file.file.read(lamp_file.MAX_BYTES + 1))
@@ -202,7 +233,7 @@ def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Respo
     if lamp.diameter_m > 0:
         thing["dish_diameter_cm"] = round(min(lamp.diameter_m, 1.5) * 100, 2)
     opened, key = all_.shots.add_things(
-        here.user.studio_id, shot_id, things=[("lights", thing)], stem="lamp", label=f"Added {lamp.name}"
+        here.user.studio_id, shot_id, things_of=lambda _: [("lights", thing)], stem="lamp", label=f"Added {lamp.name}"
     )
     note = ""
     if lamp.uneven > UNEVEN:
@@ -213,12 +244,12 @@ def import_lamp(all_: All, here: Here, shot_id: UUID, file: UploadFile) -> Respo
 
 
 @router.post("/shots/{shot_id}/undo")
-def undo(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Response:
+def undo(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
     return state_answer(all_, all_.shots.undo(here.user.studio_id, shot_id), form)
 
 
 @router.post("/shots/{shot_id}/redo")
-def redo(all_: All, here: Here, shot_id: UUID, form: ViewForm) -> Response:
+def redo(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
     return state_answer(all_, all_.shots.redo(here.user.studio_id, shot_id), form)
 
 

@@ -10,8 +10,8 @@ from fastapi.responses import Response
 
 from fotaxis.services.finals import LEAST_SIDE, MOST_SIDE
 from fotaxis.web import links
-from fotaxis.web.guard import All, Here
-from fotaxis.web.pages import lasting_png, page
+from fotaxis.web.guard import All, Helper, Here, Maker
+from fotaxis.web.pages import gone_to, lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import finals as finals_view
 
@@ -31,23 +31,26 @@ def finals_list(request: Request, all_: All, here: Here, shot_id: UUID) -> Respo
 
 def _listed(template: str, request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
     shot = all_.shots.open(here.user.studio_id, shot_id).shot
-    rows = finals_view.rows(all_.finals.of_shot(here.user.studio_id, shot_id))
-    return page(request, template, here, shot=shot, finals=rows, least=LEAST_SIDE, most=MOST_SIDE)
+    finals = all_.finals.of_shot(here.user.studio_id, shot_id)
+    waits = any(final.open for final in finals)
+    rows = finals_view.rows(finals, pace=all_.finals.pace() if waits else None)
+    idle = waits and not all_.finals.has_workers()
+    return page(request, template, here, shot=shot, finals=rows, least=LEAST_SIDE, most=MOST_SIDE, idle=idle)
 
 
 @router.post("/shots/{shot_id}/finals")
-def ask(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Form()] = 1200) -> Response:
+def ask(all_: All, here: Helper, shot_id: UUID, side: Annotated[int, Form()] = 1200) -> Response:
     all_.finals.ask(here.user.studio_id, shot_id, long_side=side)
     return _back_to(shot_id)
 
 
 @router.post("/finals/{final_id}/cancel")
-def cancel(all_: All, here: Here, final_id: UUID) -> Response:
+def cancel(all_: All, here: Helper, final_id: UUID) -> Response:
     return _back_to(all_.finals.cancel(here.user.studio_id, final_id).shot_id)
 
 
 @router.post("/finals/{final_id}/remove")
-def remove(all_: All, here: Here, final_id: UUID) -> Response:
+def remove(all_: All, here: Maker, final_id: UUID) -> Response:
     return _back_to(all_.finals.remove(here.user.studio_id, final_id).shot_id)
 
 
@@ -65,4 +68,4 @@ def layers(all_: All, here: Here, final_id: UUID) -> Response:
 
 
 def _back_to(shot_id: UUID) -> Response:
-    return Response(status_code=204, headers={"hx-redirect": links.shot_part(shot_id, "finals")})
+    return gone_to(links.shot_part(shot_id, "finals"))

@@ -10,10 +10,12 @@ from fastapi.responses import Response
 
 from fotaxis.formats.photo import MAX_BYTES
 from fotaxis.formats.picture_files import png
+from fotaxis.services.ports import Frame
 from fotaxis.services.test_frames import marked
 from fotaxis.web import links
-from fotaxis.web.guard import All, Here
-from fotaxis.web.pages import page
+from fotaxis.web.few import FILES
+from fotaxis.web.guard import All, Helper, Here, Maker
+from fotaxis.web.pages import gone_to, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import frames as frames_view
 
@@ -30,10 +32,13 @@ def frames_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respo
 
 
 @router.post("/shots/{shot_id}/frames")
-def attach(all_: All, here: Here, shot_id: UUID, file: UploadFile, note: Note = "") -> Response:
-    data = file.file.read(MAX_BYTES + 1)
-    frame = all_.frames.attach(here.user.studio_id, shot_id, file_name=file.filename or "frame", data=data, note=note)
-    return Response(status_code=204, headers={"hx-redirect": links.frame(frame.id)})
+async def attach(all_: All, here: Helper, shot_id: UUID, file: UploadFile, note: Note = "") -> Response:
+    def attached() -> Frame:
+        data = file.file.read(MAX_BYTES + 1)
+        return all_.frames.attach(here.user.studio_id, shot_id, file_name=file.filename or "frame", data=data, note=note)
+
+    frame = await FILES.run(attached)
+    return gone_to(links.frame(frame.id))
 
 
 @router.get("/frames/{frame_id}")
@@ -66,13 +71,13 @@ def frame_file(all_: All, here: Here, frame_id: UUID) -> Response:
 
 
 @router.post("/frames/{frame_id}/note")
-def note(all_: All, here: Here, frame_id: UUID, note: Note = "") -> Response:
+def note(all_: All, here: Helper, frame_id: UUID, note: Note = "") -> Response:
     all_.frames.note(here.user.studio_id, frame_id, note=note)
-    return Response(status_code=204, headers={"hx-redirect": links.frame(frame_id)})
+    return gone_to(links.frame(frame_id))
 
 
 @router.post("/frames/{frame_id}/remove")
-def remove(all_: All, here: Here, frame_id: UUID) -> Response:
+def remove(all_: All, here: Maker, frame_id: UUID) -> Response:
     frame = all_.frames.get(here.user.studio_id, frame_id)
     all_.frames.remove(here.user.studio_id, frame_id)
-    return Response(status_code=204, headers={"hx-redirect": links.shot_part(frame.shot_id, "frames")})
+    return gone_to(links.shot_part(frame.shot_id, "frames"))

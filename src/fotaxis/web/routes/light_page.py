@@ -11,8 +11,9 @@ from fotaxis.formats.picture_files import png
 from fotaxis.services import lighting_tools
 from fotaxis.services.materials import SWATCH_SIDE
 from fotaxis.web import links
-from fotaxis.web.guard import Here
+from fotaxis.web.guard import All, Here
 from fotaxis.web.pages import lasting_png, page
+from fotaxis.web.waiting import drawn
 
 router = APIRouter()
 
@@ -34,9 +35,11 @@ def light_page(request: Request, here: Here) -> Response:
 
 
 @router.get(links.LIGHT_PICTURE)
-def light_picture(
+async def light_picture(
+    request: Request,
+    all_: All,
     here: Here,
     kind: Annotated[str, Query(max_length=10)] = "head",
     name: Annotated[str, Query(max_length=60)] = "dish 65°",
 ) -> Response:
-    return lasting_png(png(lighting_tools.swatch(kind, name)))
+    return lasting_png(await drawn(request, all_, here, lambda: png(lighting_tools.swatch(kind, name))))

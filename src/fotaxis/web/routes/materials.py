@@ -10,8 +10,9 @@ from fastapi.responses import Response
 from fotaxis.formats.picture_files import png
 from fotaxis.services import materials
 from fotaxis.web import links
-from fotaxis.web.guard import Here
+from fotaxis.web.guard import All, Here
 from fotaxis.web.pages import lasting_png, page
+from fotaxis.web.waiting import drawn
 
 router = APIRouter()
 
@@ -31,9 +32,11 @@ def material_page(request: Request, here: Here) -> Response:
 
 
 @router.get(links.MATERIAL_PICTURE)
-def material_picture(
+async def material_picture(
+    request: Request,
+    all_: All,
     here: Here,
     kind: Annotated[str, Query(max_length=10)] = "skin",
     name: Annotated[str, Query(max_length=60)] = "black gloss",
 ) -> Response:
-    return lasting_png(png(materials.swatch(kind, name)))
+    return lasting_png(await drawn(request, all_, here, lambda: png(materials.swatch(kind, name))))

@@ -1,27 +1,32 @@
-"""Predicted pictures: layers for the page to mix, whole pictures, thumbnails."""
+"""Predicted pictures: layers for the page to mix, whole pictures, the one that stood last, thumbnails."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Annotated
 from uuid import UUID
 
-import numpy as np
+from anyio import to_thread
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import Response
+from fastapi.responses import JSONResponse, Response
+from starlette.background import BackgroundTask
 
-from fotaxis.core.frames.line import ReadingLine
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import GivenUp
-from fotaxis.formats.picture_files import png
+from fotaxis.core.errors import DomainError
+from fotaxis.core.prediction.layers import Layers
+from fotaxis.formats.layers_file import payload, scales
+from fotaxis.formats.picture_files import jpeg, png
+from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Prediction
-from fotaxis.web.guard import All, Here
+from fotaxis.services.ports import Busy, Document, SignIn
+from fotaxis.services.screens import layers_name, nearest_side, picture_name
+from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.views import bench as view
-from fotaxis.web.waiting import while_waited_for
+from fotaxis.web.waiting import drawn, shared_picture
 
 router = APIRouter()
 
 THUMBNAIL_SIDE = 260
+QUICK_SIDE = 400
+Side = Annotated[int, Query(ge=64, le=1600)]
 
 
 @router.get("/shots/{shot_id}/layers")
@@ -31,61 +36,98 @@ async def layers(
     """A header (4 bytes length, JSON), then every layer as float16, (1 + lights, height, width, 3).
 
     Levels at full power and f-number, ISO and shutter of 1: the page multiplies by the gains of the state and adds.
-    Given up, with nothing in the answer, when the page does not wait for it any more.
+    Made by a worker, unless any window has had it made; called off when the page does not wait for it any more.
     """
     studio = here.user.studio_id
+    opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
+    document, name = opened.document, layers_name(opened.document, nearest_side(side))
+    await shared_picture(request, all_, studio, name, document)
 
-    def made(wanted: Callable[[], bool]) -> bytes:
-        opened = all_.shots.open(studio, shot_id)
+    def made() -> tuple[bytes, Prediction]:
+        plan = view.without_fault(all_.codec.plan(document))
+        found = all_.screens.layers(studio, plan, name)
+        if found is None:
+            raise Busy("The picture was let go of meanwhile; it is asked for again in a moment.")
+        layers, is_product, data = found
+        prediction = Prediction(plan=plan, is_product=is_product, layers=layers)
+        header = _header(data, layers, layers_key(document), prediction, document, all_)
+        return view.packed(header, payload(data)), prediction
 
-        def plan_now() -> Plan:
-            nonlocal opened
-            opened = all_.shots.open(studio, shot_id)
-            return all_.codec.plan(opened.document)
+    packed, prediction = await drawn(request, all_, here, made)
+    keep = BackgroundTask(_keep_last, all_, here, shot_id, document, prediction)
+    return Response(packed, media_type="application/octet-stream", background=keep)
 
-        prediction = all_.pictures.fine_of(plan_now, long_side=side, wanted=wanted)
-        return _packed_layers(prediction, all_.codec.line(opened.document), view.layers_key(opened.document))
 
+def _header(
+    data: bytes, layers: Layers, key: str, prediction: Prediction, document: Document, all_: Services
+) -> dict[str, object]:
+    width, height = layers.size
+    return {
+        "keys": layers.keys, "width": width, "height": height, "layers_key": key, "lost_share": layers.lost_share,
+        "scales": scales(data),
+        "line": view.line_reading(prediction.read_line(all_.codec.line(document))),
+    }  # fmt: skip
+
+
+def _keep_last(all_: Services, here: SignIn, shot_id: UUID, document: Document, prediction: Prediction) -> None:
+    """The picture that the shot shows first when it is opened next."""
     try:
-        packed = await while_waited_for(request, made)
-    except GivenUp:
-        return Response(status_code=503)
-    return Response(packed, media_type="application/octet-stream")
+        picture = jpeg(prediction.developed())
+    except DomainError:
+        return
+    all_.shots.keep_last_picture(here.user.studio_id, shot_id, key=picture_name(document, 0), picture=picture)
 
 
-def _packed_layers(prediction: Prediction, line: ReadingLine, key: str) -> bytes:
-    width, height = prediction.layers.size
-    # float16 ends at 65504 and is coarse below 6e-8: each layer is scaled to peak at 1, the scale goes along.
-    peaks = np.maximum(prediction.layers.pictures.max(axis=(1, 2, 3)), 1e-12)
-    halves = (prediction.layers.pictures / peaks[:, None, None, None]).astype(np.float16)
-    header = {
-        "keys": prediction.layers.keys,
-        "width": width,
-        "height": height,
-        "scales": peaks.tolist(),
-        "layers_key": key,
-        "lost_share": prediction.layers.lost_share,
-        "line": view.line_reading(prediction.read_line(line)),
-    }
-    return view.packed(header, halves.tobytes())
+@router.get("/shots/{shot_id}/last.jpg")
+def last(all_: All, here: Here, shot_id: UUID) -> Response:
+    """The picture that stood last on any bench; 204 where none has yet. `x-picture` says whether it is of the present state."""
+    kept = all_.shots.last_picture(here.user.studio_id, shot_id)
+    if kept is None:
+        return Response(status_code=204)
+    now = picture_name(all_.shots.open(here.user.studio_id, shot_id).document, 0)
+    return Response(kept[1], media_type="image/jpeg", headers={"x-picture": "present" if kept[0] == now else "earlier"})
 
 
 @router.get("/shots/{shot_id}/picture.png")
-def picture(all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1600)] = 800) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    prediction = all_.pictures.fine(all_.codec.plan(opened.document), long_side=side)
-    return Response(png(prediction.developed()), media_type="image/png")
+async def picture(request: Request, all_: All, here: Here, shot_id: UUID, side: Side = 800) -> Response:
+    """The fine picture where it is there; else it is asked for, and this is a quick one: `x-picture` says which."""
+    studio = here.user.studio_id
+    document = (await to_thread.run_sync(all_.shots.open, studio, shot_id)).document
+    name = picture_name(document, nearest_side(side))
+    found = await to_thread.run_sync(all_.screens.find, studio, name)
+    if found is not None:
+        return Response(found.data, media_type="image/png", headers={"x-picture": "fine"})
+    await to_thread.run_sync(all_.screens.ask, studio, name, document)
+
+    def quick() -> bytes:
+        plan = view.without_fault(all_.codec.plan(document))
+        return png(all_.pictures.quick(plan, long_side=min(side, QUICK_SIDE)))
+
+    return Response(await drawn(request, all_, here, quick), media_type="image/png", headers={"x-picture": "quick"})
+
+
+@router.get("/shots/{shot_id}/picture/fine")
+async def fine_picture(request: Request, all_: All, here: Here, shot_id: UUID, side: Side = 800) -> Response:
+    """Answers when the fine picture is there; then picture.png is it."""
+    studio = here.user.studio_id
+    document = (await to_thread.run_sync(all_.shots.open, studio, shot_id)).document
+    await shared_picture(request, all_, studio, picture_name(document, nearest_side(side)), document)
+    return JSONResponse({"picture": "fine"})
 
 
 @router.get("/shots/{shot_id}/thumbnail.png")
-def thumbnail(all_: All, here: Here, shot_id: UUID) -> Response:
+async def thumbnail(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
     """The current picture, small; made when it is first asked for and kept until the shot changes."""
     studio = here.user.studio_id
-    opened = all_.shots.open(studio, shot_id)
-    kept = all_.shots.thumbnail(studio, shot_id)
+    opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
+    kept = await to_thread.run_sync(all_.shots.thumbnail, studio, shot_id)
     if kept and kept[0] == opened.shot.revision:
         return Response(kept[1], media_type="image/png")
-    plan = view.without_fault(all_.codec.plan(opened.document))
-    made = png(all_.pictures.quick(plan, long_side=THUMBNAIL_SIDE))
-    all_.shots.keep_thumbnail(studio, shot_id, revision=opened.shot.revision, picture=made)
-    return Response(made, media_type="image/png")
+
+    def made() -> bytes:
+        plan = view.without_fault(all_.codec.plan(opened.document))
+        small = png(all_.pictures.quick(plan, long_side=THUMBNAIL_SIDE))
+        all_.shots.keep_thumbnail(studio, shot_id, revision=opened.shot.revision, picture=small)
+        return small
+
+    return Response(await drawn(request, all_, here, made), media_type="image/png")

@@ -12,8 +12,10 @@ from fotaxis.core.errors import FormatError
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.formats import mesh_file, profile_csv, profile_svg
 from fotaxis.services.changes import Change
+from fotaxis.services.ports import SignIn
 from fotaxis.services.starts import new_shape
-from fotaxis.web.guard import All, Here
+from fotaxis.web.few import FILES
+from fotaxis.web.guard import All, Helper, Here
 from fotaxis.web.pages import page
 from fotaxis.web.routes.bench import ViewForm, state_answer
 from fotaxis.web.views import product
@@ -30,7 +32,7 @@ def _path(key: str) -> tuple[str, ...]:
 
 @router.post("/shots/{shot_id}/profile")
 def measure_profile(
-    all_: All, here: Here, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
+    all_: All, here: Helper, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
     height_cm: Annotated[float, Form()] = 0.0, key: Key = PRODUCT_KEY, file: UploadFile | None = None,
 ) -> Response:  # fmt: skip
     """Replace the outline from typed pairs, a CSV file, or an SVG path scaled to the product's height."""
@@ -54,7 +56,7 @@ def measure_profile(
 
 @router.post("/shots/{shot_id}/shape")
 def change_shape(
-    all_: All, here: Here, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = PRODUCT_KEY
+    all_: All, here: Helper, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = PRODUCT_KEY
 ) -> Response:
     """Give a product another shape; its name, place and body stay, its zones go (they belonged to the old shape)."""
     document = all_.shots.open(here.user.studio_id, shot_id).document
@@ -63,20 +65,23 @@ def change_shape(
 
 
 @router.post("/shots/{shot_id}/model")
-def import_model(
-    all_: All, here: Here, shot_id: UUID, file: UploadFile, unit: Annotated[str, Form(max_length=10)] = "",
+async def import_model(
+    all_: All, here: Helper, shot_id: UUID, file: UploadFile, unit: Annotated[str, Form(max_length=10)] = "",
     key: Key = PRODUCT_KEY,
 ) -> Response:  # fmt: skip
     """Take a product's shape from a glTF, OBJ or STL file."""
-    document = all_.shots.open(here.user.studio_id, shot_id).document
-    before = product.find(document, key)
-    model = mesh_file.parse(file.file.read(mesh_file.MAX_BYTES + 1), name=file.filename or "", unit=unit)
-    shape = {"kind": "model", "mesh": model.text, "unit_m": model.unit_m}
-    return _replace(all_, here, shot_id, key, before, shape, label=f"Model for {before['name']}")
+
+    def imported() -> Response:
+        before = product.find(all_.shots.open(here.user.studio_id, shot_id).document, key)
+        model = mesh_file.parse(file.file.read(mesh_file.MAX_BYTES + 1), name=file.filename or "", unit=unit)
+        shape = {"kind": "model", "mesh": model.text, "unit_m": model.unit_m}
+        return _replace(all_, here, shot_id, key, before, shape, label=f"Model for {before['name']}")
+
+    return await FILES.run(imported)
 
 
 def _replace(
-    all_: All, here: Here, shot_id: UUID, key: str, before: dict[str, Any], shape: dict[str, Any], *, label: str
+    all_: All, here: SignIn, shot_id: UUID, key: str, before: dict[str, Any], shape: dict[str, Any], *, label: str
 ) -> Response:
     value = {name: before[name] for name in KEPT_OVER_SHAPES if name in before} | shape
     change = Change(kind="set", path=_path(key), value=value)

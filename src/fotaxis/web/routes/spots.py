@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
 from fotaxis.services.pictures import Shown
 from fotaxis.web.guard import All, Here
 from fotaxis.web.views import spots
+from fotaxis.web.waiting import drawn
 
 router = APIRouter()
 
@@ -19,23 +20,30 @@ MOST_KEY = 60
 
 
 @router.get("/shots/{shot_id}/spot")
-def spot(
-    all_: All, here: Here, shot_id: UUID, x: Share, y: Share, alone: Annotated[str, Query(max_length=MOST_KEY)] = "",
-    black: bool = False, attach: bool = False,
+async def spot(
+    request: Request, all_: All, here: Here, shot_id: UUID, x: Share, y: Share,
+    alone: Annotated[str, Query(max_length=MOST_KEY)] = "", black: bool = False, attach: bool = False,
 ) -> Response:  # fmt: skip
     """What is seen at a spot of the frame, by what way, and how bright; attach: and where on the product that is."""
-    plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
-    seen = all_.pictures.spot(plan, x=x, y=y, shown=Shown(alone=alone, black=black))
-    told = spots.spot(plan, seen)
-    if attach:
-        on = all_.pictures.on_product(plan, x=x, y=y)
-        told["on"] = {"across": round(on.across, 3), "height": round(on.height, 3)} if on else None
-    return JSONResponse(told)
+
+    def found() -> dict[str, Any]:
+        plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
+        seen = all_.pictures.spot(plan, x=x, y=y, shown=Shown(alone=alone, black=black))
+        told = spots.spot(plan, seen)
+        if attach:
+            on = all_.pictures.on_product(plan, x=x, y=y)
+            told["on"] = {"across": round(on.across, 3), "height": round(on.height, 3)} if on else None
+        return told
+
+    return JSONResponse(await drawn(request, all_, here, found))
 
 
 @router.get("/shots/{shot_id}/images")
-def images(all_: All, here: Here, shot_id: UUID) -> Response:
+async def images(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
     """Outlines of the mirror images of everything that can be moved, by key."""
-    plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
-    found = all_.pictures.images(plan)
-    return JSONResponse({key: spots.outline(mask) for key, mask in found.items()})
+
+    def found() -> dict[str, Any]:
+        plan = all_.codec.plan(all_.shots.open(here.user.studio_id, shot_id).document)
+        return {key: spots.outline(mask) for key, mask in all_.pictures.images(plan).items()}
+
+    return JSONResponse(await drawn(request, all_, here, found))

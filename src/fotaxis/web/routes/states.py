@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from functools import partial
+from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from anyio import to_thread
+from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
+from fotaxis.core.prediction.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
-from fotaxis.services.ports import ShotState
-from fotaxis.web.guard import All, Here
+from fotaxis.services.ports import Busy, ShotState
+from fotaxis.services.screens import layers_name, nearest_side, picture_name
+from fotaxis.web.guard import All, Helper, Here
 from fotaxis.web.pages import lasting_png
 from fotaxis.web.routes.bench import ViewForm, state_answer
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import judged as judged_view
+from fotaxis.web.waiting import drawn, shared_picture
 
 router = APIRouter()
 
@@ -55,52 +60,81 @@ def states(all_: All, here: Here, shot_id: UUID) -> Response:
 def _state(state: ShotState) -> dict[str, object]:
     return {
         "number": state.number, "parent": state.parent, "label": state.label, "pin": state.pin,
-        "when": state.created_at.strftime("%H:%M"),
+        "when": state.created_at.strftime("%H:%M"), "who": state.who,
     }  # fmt: skip
 
 
+Number = Annotated[int, Path(ge=1, le=2**31 - 1)]
+
+
 @router.get("/shots/{shot_id}/states/{number}/small.png")
-def small(all_: All, here: Here, shot_id: UUID, number: int) -> Response:
+async def small(request: Request, all_: All, here: Here, shot_id: UUID, number: Number) -> Response:
     """A small picture of a state; states never change."""
-    document = all_.shots.document_at(here.user.studio_id, shot_id, number=number)
-    return lasting_png(png(all_.pictures.quick(view.without_fault(all_.codec.plan(document)), long_side=SMALL_SIDE)))
+
+    def made() -> bytes:
+        document = all_.shots.document_at(here.user.studio_id, shot_id, number=number)
+        return png(all_.pictures.quick(view.without_fault(all_.codec.plan(document)), long_side=SMALL_SIDE))
+
+    return lasting_png(await drawn(request, all_, here, made))
 
 
 @router.get("/shots/{shot_id}/states/{number}/picture.png")
-def picture(all_: All, here: Here, shot_id: UUID, number: int, side: Side = 600) -> Response:
+async def picture(request: Request, all_: All, here: Here, shot_id: UUID, number: Number, side: Side = 600) -> Response:
     """The picture of a state as the screen shows it."""
-    document = all_.shots.document_at(here.user.studio_id, shot_id, number=number)
-    plan = view.without_fault(all_.codec.plan(document))
-    return lasting_png(png(all_.pictures.of_screen(plan, long_side=side).developed()))
+    studio = here.user.studio_id
+    document = await to_thread.run_sync(partial(all_.shots.document_at, studio, shot_id, number=number))
+    name = picture_name(document, nearest_side(side))
+    return lasting_png((await shared_picture(request, all_, studio, name, document)).data)
 
 
 @router.get("/shots/{shot_id}/states/{number}/difference.png")
-def difference(all_: All, here: Here, shot_id: UUID, number: int, side: Side = 600) -> Response:
+async def difference(request: Request, all_: All, here: Here, shot_id: UUID, number: Number, side: Side = 600) -> Response:
     """How much brighter the present state is than another, grey for equal, white and black 3 stops apart."""
     studio = here.user.studio_id
-    documents = all_.shots.open(studio, shot_id).document, all_.shots.document_at(studio, shot_id, number=number)
-    now, then = (all_.pictures.of_screen(view.without_fault(all_.codec.plan(d)), long_side=side).levels() for d in documents)
-    return Response(png(as_grey(difference_stops(now, then))), media_type="image/png")
+    opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
+    other = await to_thread.run_sync(partial(all_.shots.document_at, studio, shot_id, number=number))
+    documents = [opened.document, other]
+    names = [layers_name(document, nearest_side(side)) for document in documents]
+    for document, name in zip(documents, names, strict=True):
+        await shared_picture(request, all_, studio, name, document)
+
+    def made() -> bytes:
+        levels = []
+        for document, name in zip(documents, names, strict=True):
+            plan = view.without_fault(all_.codec.plan(document))
+            found = all_.screens.layers(studio, plan, name)
+            if found is None:
+                raise Busy("The picture was let go of meanwhile. Compare again.")
+            levels.append(mixed(found[0], layer_gains(plan)))
+        return png(as_grey(difference_stops(levels[0], levels[1])))
+
+    return Response(await drawn(request, all_, here, made), media_type="image/png")
 
 
 @router.post("/shots/{shot_id}/go")
-def go(all_: All, here: Here, shot_id: UUID, form: GoForm) -> Response:
+def go(all_: All, here: Helper, shot_id: UUID, form: GoForm) -> Response:
     return state_answer(all_, all_.shots.go_to(here.user.studio_id, shot_id, number=form.number), form.view)
 
 
 @router.post("/shots/{shot_id}/pin")
-def pin(all_: All, here: Here, shot_id: UUID, form: PinForm) -> Response:
+def pin(all_: All, here: Helper, shot_id: UUID, form: PinForm) -> Response:
     all_.shots.pin(here.user.studio_id, shot_id, number=form.number, name=form.name)
     return states(all_, here, shot_id)
 
 
 @router.get("/shots/{shot_id}/judged")
-def judged(all_: All, here: Here, shot_id: UUID) -> Response:
+async def judged(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
     """Named readings, what each light's way takes, and which light is the weakest."""
-    document = all_.shots.open(here.user.studio_id, shot_id).document
-    plan, readings = all_.codec.plan(document), all_.codec.readings(document)
-    try:
-        values, fault = all_.pictures.named(plan, readings), ""
-    except DomainError as error:
-        values, fault = {}, str(error)
-    return JSONResponse(judged_view.judged(plan, readings, values, fault))
+
+    def found() -> dict[str, Any]:
+        studio = here.user.studio_id
+        document = all_.shots.open(studio, shot_id).document
+        plan, readings = all_.codec.plan(document), all_.codec.readings(document)
+        try:
+            all_.screens.know(studio, plan, document)
+            values, fault = all_.pictures.named(plan, readings), ""
+        except DomainError as error:
+            values, fault = {}, str(error)
+        return judged_view.judged(plan, readings, values, fault)
+
+    return JSONResponse(await drawn(request, all_, here, found))

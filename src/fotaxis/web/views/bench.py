@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import dataclasses
-import hashlib
 import json
 import re
 import struct
@@ -24,9 +23,10 @@ from fotaxis.core.camera.scales import (
 )
 from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.prediction.layers import light_gain, room_gain
+from fotaxis.core.prediction.parts import thinned_words
 from fotaxis.core.prediction.plan import Plan, Table
 from fotaxis.core.sources.power import power_name
-from fotaxis.formats.shot_lens import ALL_SHARP
+from fotaxis.services.picture_keys import layers_key, setting_key
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
 from fotaxis.services.readings import background_words
@@ -63,7 +63,7 @@ def addresses(shot_id: UUID) -> dict[str, str]:
     """Every address the page's script asks."""
     parts = (
         "state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp", "spot",
-        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings",
+        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings", "last.jpg",
     )  # fmt: skip
     return {part: links.shot_part(shot_id, part) for part in parts}
 
@@ -87,38 +87,6 @@ def _tape_words(tape: Tape, unit: str) -> str:
         f"Tape from {tape.names[0]} to {tape.names[1]}: {in_unit(tape.straight_cm, unit)} {unit} straight, "
         f"{in_unit(tape.level_cm, unit)} {unit} on the floor{rise if abs(tape.rise_cm) >= 0.05 else ''}"
     )
-
-
-def layers_key(document: Document) -> str:
-    """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
-    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings"}
-    kept = {name: value for name, value in document.items() if name not in free}
-    kept["white_k"] = document["exposure"].get("white_k")
-    lens = document["lens"]
-    kept["lens"] = {name: value for name, value in lens.items() if name != "nd_stops"}
-    if lens["polariser"]:
-        kept["lens"]["polariser"] = lens["polariser"]["turn_deg"]
-    if lens["focus"] != ALL_SHARP or lens["mask"] or lens["hood"]:
-        kept["f_number"] = document["exposure"]["f_number"]
-    kept["lights"] = [
-        {
-            n: v
-            for n, v in light.items()
-            if n not in ("name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair")
-        }
-        for light in document["lights"]
-    ]
-    return _hashed(kept)
-
-
-def setting_key(document: Document) -> str:
-    """Changes whenever that does which a school's lights are fitted to: product, table, camera and all else that they leave."""
-    replaced = {"name", "note", "reading_line", "readings", "lights", "cards"}
-    return _hashed({name: value for name, value in document.items() if name not in replaced})
-
-
-def _hashed(document: Document) -> str:
-    return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]
 
 
 def _lights(plan: Plan, faults: dict[str, str], document: Document) -> list[dict[str, Any]]:
@@ -182,7 +150,7 @@ def _exposure(plan: Plan) -> dict[str, Any]:
 
 def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Everything the page needs after a change."""
-    faults = stands_in(plan)
+    faults = {**thinned_words(plan.lights, plan.cards), **stands_in(plan)}
     return {
         "document": _without_meshes(opened.document),
         "revision": opened.shot.revision,

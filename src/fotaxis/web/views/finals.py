@@ -27,26 +27,30 @@ class Row:
     remove: str
 
 
-def rows(finals: list[Final]) -> list[Row]:
-    return [_row(final) for final in finals]
+def rows(finals: list[Final], *, pace: float | None = None) -> list[Row]:
+    """pace: see Finals.pace."""
+    return [_row(final, pace) for final in finals]
 
 
-def _row(final: Final) -> Row:
+def _row(final: Final, pace: float | None) -> Row:
     return Row(
-        key=str(final.id), title=f"{final.long_side} px · {final.label}", state=final.state.value, words=_words(final),
+        key=str(final.id), title=f"{final.long_side} px · {final.label}", state=final.state.value, words=_words(final, pace),
         percent=round(100 * final.done), open=final.open, done=final.state is FinalState.DONE,
         picture=links.final_part(final.id, "picture.png"), layers=links.final_part(final.id, "layers.exr"),
         cancel=links.final_part(final.id, "cancel"), remove=links.final_part(final.id, "remove"),
     )  # fmt: skip
 
 
-def _words(final: Final) -> str:
+def _words(final: Final, pace: float | None) -> str:
     asked = f"asked for at {final.created_at:%H:%M} UTC"
     if final.state is FinalState.WAITING:
-        return f"{asked}, waits for a worker"
+        waits = f"waits for {final.before} before it" if final.before else "waits for a worker"
+        left = seconds_left(final, pace=pace)
+        return f"{asked}, {waits}" + (f", ready in about {spoken(left)}" if left is not None else "")
     if final.state is FinalState.WORKING:
-        left = seconds_left(final)
-        return asked + (f", about {spoken(left)} left" if left is not None else ", begun")
+        left = seconds_left(final, pace=pace)
+        again = f", try {final.attempts}" if final.attempts > 1 else ""
+        return asked + (f", about {spoken(left)} left" if left is not None else ", begun") + again
     if final.state is FinalState.FAILED:
         return final.problem
     if final.state is FinalState.CANCELLED:

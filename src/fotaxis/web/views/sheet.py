@@ -36,6 +36,7 @@ class SheetRow:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SetSheet:
     picture: str
+    fine: str
     floor: Drawing
     side: Drawing
     rows: list[SheetRow]
@@ -52,6 +53,7 @@ def sheet(opened: Opened, plan: Plan) -> SetSheet:
     width, height = DRAWING_PX
     return SetSheet(
         picture=links.shot_part(opened.shot.id, "picture.png?side=900"),
+        fine=links.shot_part(opened.shot.id, "picture/fine?side=900"),
         floor=floor(plan, width=width, height=height, selected="", fit=fit),
         side=side(plan, width=width, height=height, selected="", fit=fit),
         rows=_rows(plan),

@@ -1,8 +1,7 @@
-"""Final pictures and the queue that workers take them from."""
+"""Final pictures. Earlier installations have a queue of a package of its own beside them, which 0004 takes away."""
 
 import sqlalchemy as sa
 from alembic import op
-from procrastinate.schema import SchemaManager
 
 revision = "0002"
 down_revision = "0001"
@@ -32,9 +31,6 @@ def upgrade() -> None:
         sa.Column("png", sa.LargeBinary, nullable=False),
         sa.Column("exr", sa.LargeBinary, nullable=False),
     )
-    # The queue's own schema holds percent signs, which only a bare cursor leaves alone.
-    with op.get_bind().connection.cursor() as cursor:
-        cursor.execute(SchemaManager.get_schema())
 
 
 def downgrade() -> None:

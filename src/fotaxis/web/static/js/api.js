@@ -1,32 +1,77 @@
-// Talking to the server: JSON changes one after the other, packed binary answers.
-
-const token = () => document.querySelector("[data-csrf]")?.dataset.csrf ?? "";
+// Talking to the server: saves that are kept once and wait while it is away, questions, packed binary answers.
+import { csrf, fresh, line, pause, signedInAgain, untilReachable, windowId } from "./saving.js";
 
 export class Problem extends Error {}
 
+// Somebody else has set the same meanwhile; again() sends it once more, over theirs.
+export class Overtaken extends Problem {}
+
+const waits = new Set();
+export const onWaiting = (told) => waits.add(told);
+const tell = (words) => { for (const told of waits) told(words); };
+
+async function problemOf(response) {
+  try { return (await response.json()).problem; } catch { return null; }
+}
+
 async function answered(response) {
   if (response.ok) return response;
-  let message = "The server did not answer as expected. Your last saved state is safe; reload.";
-  try { message = (await response.json()).problem ?? message; } catch { /* not JSON: keep the general words */ }
-  throw new Problem(message);
+  const message = await problemOf(response);
+  throw new Problem(message ?? "The server did not answer as expected. Your last saved state is safe; reload.");
 }
 
 async function asked(address, options) {
   let response;
   try {
     response = await fetch(address, options);
-  } catch {
-    throw new Problem("The server cannot be reached. What you see is not saved; check the connection and repeat the last step.");
+  } catch (error) {
+    if (error.name === "AbortError") throw error;
+    line.set(false);
+    throw new Problem("The server cannot be reached. What you change waits here and is saved when it answers again.");
   }
+  line.set(true);
   return answered(response);
 }
 
+// Until it is kept: while the server is away, busy, or nobody is signed in, it waits and is sent again under the same key.
 export async function post(address, body) {
-  const form = body instanceof FormData;
-  const headers = { "x-csrf-token": token(), accept: "application/json" };
-  if (!form) headers["content-type"] = "application/json";
-  const response = await asked(address, { method: "POST", headers, body: form ? body : JSON.stringify(body) });
-  return response.json();
+  const form = body instanceof FormData, key = fresh();
+  for (;;) {
+    const headers = { "x-csrf-token": csrf(), "x-save-key": key, "x-window": windowId, accept: "application/json" };
+    if (!form) headers["content-type"] = "application/json";
+    let response;
+    try {
+      response = await fetch(address, { method: "POST", headers, body: form ? body : JSON.stringify(body) });
+    } catch {
+      line.set(false);
+      tell("offline");
+      await untilReachable();
+      continue;
+    }
+    line.set(true);
+    if (response.status === 401 || response.status === 403) {
+      const words = await problemOf(response.clone());
+      if (await signedInAgain()) {
+        if (response.status === 401 || /out of date/.test(words ?? "")) {
+          await pause(300);
+          continue;
+        }
+      } else if (response.status === 401) {
+        tell("signed out");
+        await pause(1500);
+        continue;
+      }
+    }
+    if (response.status === 503) {
+      tell("busy");
+      await pause(1000);
+      continue;
+    }
+    tell("");
+    if (response.status === 409) throw new Overtaken(await problemOf(response));
+    const done = await answered(response);
+    return done.status === 204 ? {} : done.json();
+  }
 }
 
 export async function getJson(address) {

@@ -1,16 +1,19 @@
 // The bench: keeps the state the server gave, asks for changes, and lets drawings, lights and frame follow it.
-import { post, Problem, getJson } from "./api.js";
+import { getJson, onWaiting, Overtaken, post, Problem } from "./api.js";
 import { Adding } from "./adding.js";
+import { ClientLinks } from "./clientlink.js";
 import { Drawings } from "./drawings.js";
 import { FrameLine } from "./frameline.js";
 import { Lights } from "./lights.js";
 import { bindFields, fillFields, reach, showParts, unitOf } from "./fields.js";
 import { bindKeys } from "./keys.js";
+import { People } from "./people.js";
 import { Picture } from "./picture.js";
 import { Powers } from "./powers.js";
 import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
 import { Readings } from "./readings.js";
+import { line } from "./saving.js";
 import { States } from "./states.js";
 import { TapeRow } from "./tape.js";
 import "./tabs.js";
@@ -22,6 +25,8 @@ export class Bench {
     this.state = JSON.parse($("state").textContent);
     this.addresses = JSON.parse($("addresses").textContent);
     this.selected = "";
+    this.known = structuredClone(this.state.document); // as the server gave it; previews change the other one
+    this.ours = new Map(); // what is on its way to be kept
     this.judged = null;
     this.tapeEnds = null;
     this.unit = localStorage.getItem("fotaxis-unit") === "in" ? "in" : "cm";
@@ -29,6 +34,7 @@ export class Bench {
     this.product = new ProductForm(this);
     this.working = Promise.resolve();
     this.pending = 0;
+    this.people = new People(this);
     this.picture = new Picture(this);
     this.drawings = new Drawings(this, $("floor"), $("side"));
     this.lights = new Lights(this, $("lights"), $("light-template"));
@@ -72,27 +78,52 @@ export class Bench {
     };
   }
 
-  // Queue one change after the other; the newest answer is the state.
+  // Queue one change after the other; the newest answer is the state. Each says what stood in its place when it was made, so that
+  // what somebody else has set there meanwhile is not overwritten unseen.
   commit(changes, label) {
-    return this.enqueue(() => post(this.addresses.changes, { changes, label, view: { ...this.view(), fit: null } }));
+    const seen = this.state.revision;
+    const said = changes.map((change) => {
+      const at = change.path.join("."), was = this.ours.has(at) ? this.ours.get(at) : reachOrNothing(this.known, change.path);
+      if ((change.kind ?? "set") !== "set" || was === undefined) return change;
+      this.ours.set(at, change.value);
+      return { ...change, was };
+    });
+    const ask = (more) => post(this.addresses.changes, { changes: said, label, view: { ...this.view(), fit: null }, ...more });
+    const again = () => this.enqueue(() => ask({}));
+    return this.enqueue(() => ask({ seen }), { again });
   }
 
-  enqueue(work) {
+  enqueue(work, { again } = {}) {
     this.pending++;
     this.changing();
+    if (!line.reachable) this.note("The server cannot be reached. This waits here and is saved when it answers again.");
     this.working = this.working.then(work).then(
       (state) => { this.pending--; this.adopt(state); return state; },
-      (error) => { this.pending--; this.failed(error); },
+      (error) => { this.pending--; this.failed(error, again); },
     );
     return this.working;
   }
 
-  changing() { $("saved").textContent = "saving…"; }
+  changing() { $("saved").textContent = this.waits ? `${this.waits}: ${this.pending} waiting` : "saving…"; }
 
-  failed(error) {
+  // The save under way waits: the server is away or busy, or nobody is signed in.
+  waiting(words) {
+    const changed = this.waits !== words;
+    this.waits = words;
+    if (this.pending) this.changing();
+    if (!changed) return;
+    if (words === "signed out") this.hold("You are signed out. Sign in again in another tab; then what you changed here is saved.");
+    else if (words === "offline") this.hold("The server cannot be reached. What you change waits here and is saved when it answers again.");
+    else if (!words) this.hold("");
+  }
+
+  failed(error, again) {
     if (!(error instanceof Problem)) throw error;
     $("saved").textContent = "not saved";
-    this.note(error.message);
+    this.ours.clear();
+    if (error instanceof Overtaken) {
+      this.hold(error.message, again && { words: "Set mine all the same", act: again });
+    } else this.note(error.message);
     this.show();
     this.refresh();
     this.picture.bring();
@@ -101,6 +132,8 @@ export class Bench {
   adopt(state) {
     if (state.selected) this.selected = state.selected;
     this.state = state;
+    this.known = structuredClone(state.document);
+    if (this.pending === 0) this.ours.clear();
     if (!this.thing() && this.selected) this.selected = "";
     this.put(this.nudged?.values() ?? []); // an older change's answer knows nothing of what keys have moved since
     this.powers.keepHeld();
@@ -123,8 +156,23 @@ export class Bench {
   }
 
   note(text) {
-    $("frame-note").textContent = text || this.state.exposure.fault;
-    $("frame-note").hidden = !$("frame-note").textContent;
+    const shown = text || this.held?.text || this.state.exposure.fault;
+    $("frame-note").textContent = shown;
+    if (!text && this.held?.action) {
+      const button = Object.assign(document.createElement("button"), { type: "button", textContent: this.held.action.words });
+      const { act } = this.held.action;
+      button.onclick = () => { this.hold(""); act(); };
+      $("frame-note").append(" ", button);
+    }
+    $("frame-note").hidden = !shown;
+  }
+
+  // A note that stays until it is answered, or something else takes its place.
+  hold(text, action) {
+    this.held = text ? { text, action } : null;
+    clearTimeout(this.heldTimer);
+    if (action) this.heldTimer = setTimeout(() => this.hold(""), 30000);
+    this.note("");
   }
 
   show() {
@@ -137,6 +185,7 @@ export class Bench {
     this.readings.show();
     this.tape.between(this.state.tape);
     const { undo, redo, exposure } = this.state;
+    this.people.show();
     $("undo").disabled = !undo;
     $("redo").disabled = !redo;
     $("undo").title = undo ? `Undo: ${undo} (Ctrl+Z)` : "Nothing to undo";
@@ -178,6 +227,7 @@ export class Bench {
 
   select(key) {
     this.selected = key;
+    this.people.hold(key);
     this.drawings.mark(key);
     this.lights.mark(key);
     this.tape.show();
@@ -219,14 +269,6 @@ export class Bench {
     $("unit-switch").textContent = `Units: ${this.unit}`;
     for (const name of document.querySelectorAll("[data-unit-name]")) name.textContent = this.unit;
     unitOf(document);
-  }
-
-  async clientLink() {
-    const { address, count } = await post(this.addresses["view-links"], {});
-    $("link-address").value = address;
-    $("link-count").textContent = count > 1 ? `${count} links of this shot are open.` : "This is the only open link of this shot.";
-    $("link-dialog").showModal();
-    $("link-address").select();
   }
 
   // ---- nudging by keys: previewed at once, kept when the keys rest
@@ -282,12 +324,12 @@ export class Bench {
     $("add-button").onclick = () => this.adding.open();
     $("tape-button").onclick = () => this.drawings.measuring(!document.body.classList.contains("measuring"));
     $("unit-switch").onclick = () => this.switchUnit();
-    $("view-link").onclick = () => this.clientLink();
-    $("end-links").onclick = async () => {
-      await post(`${this.addresses["view-links"]}/end`, {});
-      $("link-dialog").close();
-      this.note("All links of this shot lead nowhere now.");
-    };
+    if ($("view-link")) new ClientLinks(this);
+    onWaiting((words) => this.waiting(words));
+    line.listen((reachable) => {
+      if (!reachable) this.hold("The server cannot be reached. What you change waits here and is saved when it answers again.");
+      else if (this.held && !this.held.action) this.hold("");
+    });
     $("work").addEventListener("fotaxis:tab", (event) => {
       if (event.detail.tab === "product") this.product.load();
       if (event.detail.tab === "set") this.refresh();
@@ -301,6 +343,11 @@ export class Bench {
   undo() { return this.enqueue(() => post(this.addresses.undo, { ...this.view(), fit: null })); }
 
   redo() { return this.enqueue(() => post(this.addresses.redo, { ...this.view(), fit: null })); }
+}
+
+function reachOrNothing(document, path) {
+  const owner = reach(document, path.slice(0, -1));
+  return owner?.[path.at(-1)];
 }
 
 new Bench();

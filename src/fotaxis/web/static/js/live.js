@@ -1,5 +1,6 @@
 // Pictures while something is dragged: every wish is sent at once; the server paints the newest it has and drops the others.
 import { unpack } from "./api.js";
+import { pause, signedInAgain, windowId } from "./saving.js";
 
 const LEAST_MS = 14;
 
@@ -15,14 +16,16 @@ async function decoded(data) {
 }
 
 export class Live {
-  // onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has
+  // onHere(news) for who else is here, onSignedOut() when the sign-in is over; onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has
   // changed here or elsewhere, onOpen() when the line stands.
-  constructor(address, { onPicture, onProblem, onState, onOpen }) {
+  constructor(address, { onPicture, onProblem, onState, onOpen, onHere, onSignedOut }) {
     this.address = address;
     this.onPicture = onPicture;
     this.onProblem = onProblem;
     this.onState = onState;
     this.onOpen = onOpen;
+    this.onHere = onHere;
+    this.onSignedOut = onSignedOut;
     this.seq = 0;
     this.sent = 0;
     this.waiting = false;
@@ -35,15 +38,30 @@ export class Live {
   open() {
     const url = new URL(this.address, location.href);
     url.protocol = url.protocol.replace("http", "ws");
+    url.searchParams.set("window", windowId);
     this.socket = new WebSocket(url);
     this.socket.binaryType = "arraybuffer";
     this.socket.onmessage = (event) => this.received(event.data);
     this.drawn = {};
     this.socket.onopen = () => { this.flying.clear(); this.onOpen(); this.send(); };
     this.socket.onclose = (event) => {
-      if (event.code === 4401 || event.code === 4404) return;
-      setTimeout(() => this.open(), 1000);
+      if (event.code === 4404) return;
+      if (event.code === 4401) this.untilSignedIn();
+      else setTimeout(() => this.open(), 1000);
     };
+  }
+
+  // The page keeps what it has; when the same person has signed in again, in whatever tab, the line is opened anew.
+  async untilSignedIn() {
+    this.onSignedOut(true);
+    while (!(await signedInAgain())) await pause(1500);
+    this.onSignedOut(false);
+    this.open();
+  }
+
+  // Something that wants no answer.
+  say(words) {
+    if (this.socket.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(words));
   }
 
   // wish: {revision, changes, view}; about: anything the picture's receiver wants back. A mouse may move more often than a screen
@@ -89,6 +107,10 @@ export class Live {
     for (const seq of this.flying.keys()) if (seq <= header.seq) this.flying.delete(seq);
     if (header.state !== undefined) {
       this.onState(header.state);
+      return;
+    }
+    if (header.here) {
+      this.onHere(header.here);
       return;
     }
     this.complete(header);

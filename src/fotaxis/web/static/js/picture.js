@@ -28,8 +28,11 @@ export class Picture {
       onPicture: (answer) => this.followed(answer),
       onProblem: (text) => this.bench.note(text),
       onState: (number) => this.bench.elsewhere(number),
-      onOpen: () => { if (opened) this.bench.refresh(); opened = true; },
+      onOpen: () => { this.bench.people.again(); if (opened) this.bench.refresh(); opened = true; },
+      onHere: (news) => this.bench.people.heard(news),
+      onSignedOut: (out) => this.bench.waiting(out ? "signed out" : ""),
     });
+    this.showLast();
     this.size();
     new ResizeObserver(() => this.size()).observe($("frame-box"));
   }
@@ -45,6 +48,22 @@ export class Picture {
     this.bench.frameLine.show(this.bench.document.reading_line);
     this.bench.readings.drawMarks();
     if (this.line) this.trace();
+  }
+
+  // What stood last on any bench, until something newer is there.
+  async showLast() {
+    try {
+      const answer = await fetch(this.bench.addresses["last.jpg"]);
+      if (answer.status !== 200) return;
+      const bitmap = await createImageBitmap(await answer.blob());
+      if (!this.painted && !this.current) {
+        const canvas = $("frame");
+        canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+        $("tones").textContent = answer.headers.get("x-picture") === "present" ? "as it stood last" : "as it stood before the last change";
+        document.body.dataset.last = answer.headers.get("x-picture");
+      }
+      bitmap.close();
+    } catch { /* there is another picture in a moment */ }
   }
 
   side() {
@@ -75,6 +94,7 @@ export class Picture {
   }
 
   mix() {
+    this.painted = true;
     this.mixer.mix(this.gains());
     this.tones();
     this.trace();
@@ -115,7 +135,10 @@ export class Picture {
       this.mix();
       this.bench.readings.ask();
     } catch (error) {
-      if (!caller.signal.aborted) this.bench.failed(error);
+      if (!caller.signal.aborted) {
+        this.bench.note(error.message);
+        setTimeout(() => this.bring(), 1500); // busy, or away: asked again
+      }
     } finally {
       if (this.caller === caller) this.fetching = "";
       if (!this.fetching && wanted !== this.state.layersKey) this.bring();
@@ -158,6 +181,7 @@ export class Picture {
       return;
     }
     const canvas = $("frame");
+    this.painted = true;
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
     this.trace(); // measures itself, so before the drawings make the page's layout stale

@@ -1,0 +1,41 @@
+"""Marks of what is in a document: equal marks, equal layers, or an equal setting for lights."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+
+from fotaxis.core.keys import ALL_SHARP
+from fotaxis.services.ports import Document
+
+
+def layers_key(document: Document) -> str:
+    """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
+    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings"}
+    kept = {name: value for name, value in document.items() if name not in free}
+    kept["white_k"] = document["exposure"].get("white_k")
+    lens = document["lens"]
+    kept["lens"] = {name: value for name, value in lens.items() if name != "nd_stops"}
+    if lens["polariser"]:
+        kept["lens"]["polariser"] = lens["polariser"]["turn_deg"]
+    if lens["focus"] != ALL_SHARP or lens["mask"] or lens["hood"]:
+        kept["f_number"] = document["exposure"]["f_number"]
+    kept["lights"] = [
+        {
+            n: v
+            for n, v in light.items()
+            if n not in ("name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair")
+        }
+        for light in document["lights"]
+    ]
+    return _hashed(kept)
+
+
+def setting_key(document: Document) -> str:
+    """Changes whenever that does which a school's lights are fitted to: product, table, camera and all else that they leave."""
+    replaced = {"name", "note", "reading_line", "readings", "lights", "cards"}
+    return _hashed({name: value for name, value in document.items() if name not in replaced})
+
+
+def _hashed(document: Document) -> str:
+    return hashlib.sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()[:16]

@@ -1,0 +1,182 @@
+"""A studio's limits, what it keeps, who did what, and taking away for good what was removed."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import delete, func, or_, select, update
+
+from fotaxis.services.ports import Event, NotFound, Usage, acting
+from fotaxis.storage.rows import Rows
+from fotaxis.storage.tables import (
+    BlobRow,
+    EventRow,
+    FinalRow,
+    FrameRow,
+    InvitationRow,
+    JobRow,
+    LastPictureRow,
+    PasskeyRow,
+    ResetRow,
+    RevisionRow,
+    SaveRow,
+    SharedPictureRow,
+    ShotRow,
+    SignInRow,
+    StudioRow,
+    ThumbnailRow,
+    UserRow,
+    ViewLinkRow,
+    WorkRow,
+)
+
+
+class StudioTables(Rows):
+    """services.ports.StudioRows."""
+
+    def _studio(self, studio_id: UUID) -> StudioRow:
+        row = self._s.get(StudioRow, studio_id)
+        if row is None:
+            raise NotFound
+        return row
+
+    def usage(self, studio_id: UUID) -> Usage:
+        studio = self._studio(studio_id)
+
+        def total(column: Any, studio_column: Any) -> int:
+            return int(self._s.scalar(select(func.coalesce(func.sum(column), 0)).where(studio_column == studio_id)) or 0)
+
+        states = self._s.scalar(select(func.count()).select_from(RevisionRow).where(RevisionRow.studio_id == studio_id)) or 0
+        return Usage(
+            photo_bytes=total(FrameRow.size_bytes, FrameRow.studio_id), photo_limit=studio.photo_limit,
+            final_bytes=total(FinalRow.size_bytes, FinalRow.studio_id), final_limit=studio.final_limit,
+            states=states, states_limit=studio.states_limit,
+        )  # fmt: skip
+
+    def set_limits(self, studio_id: UUID, *, photo_bytes: int, final_bytes: int, states: int) -> None:
+        studio = self._studio(studio_id)
+        studio.photo_limit, studio.final_limit, studio.states_limit = photo_bytes, final_bytes, states
+
+    def lock_studio(self, studio_id: UUID) -> None:
+        """Until the transaction ends nobody else counts what this studio keeps, or who owns it."""
+        self._s.execute(select(StudioRow.id).where(StudioRow.id == studio_id).with_for_update())
+
+    def rename_studio(self, studio_id: UUID, *, name: str) -> None:
+        self._studio(studio_id).name = name
+
+    def delete_studio(self, studio_id: UUID, *, at: datetime | None) -> None:
+        self._studio(studio_id).deleted_at = at
+
+    def studio_deleted_at(self, studio_id: UUID) -> datetime | None:
+        return self._studio(studio_id).deleted_at
+
+    def add_event(self, studio_id: UUID, *, kind: str, words: str, shot_id: UUID | None = None) -> None:
+        who = acting()
+        self._s.add(
+            EventRow(studio_id=studio_id, shot_id=shot_id, user_id=who.user_id, who=who.name, kind=kind, words=words[:200])
+        )
+
+    def events(self, studio_id: UUID, *, shot_id: UUID | None, most: int) -> list[Event]:
+        """What was done, the newest first: events, and every state that somebody made."""
+        done = (
+            select(EventRow.at, EventRow.who, EventRow.kind, EventRow.words, EventRow.shot_id, ShotRow.name)
+            .join(ShotRow, ShotRow.id == EventRow.shot_id, isouter=True)
+            .where(EventRow.studio_id == studio_id)
+        )
+        made = (
+            select(
+                RevisionRow.created_at,
+                RevisionRow.who,
+                RevisionRow.number,
+                RevisionRow.label,
+                RevisionRow.shot_id,
+                ShotRow.name,
+            )
+            .join(ShotRow, ShotRow.id == RevisionRow.shot_id)
+            .where(RevisionRow.studio_id == studio_id)
+        )
+        if shot_id is not None:
+            done, made = done.where(EventRow.shot_id == shot_id), made.where(RevisionRow.shot_id == shot_id)
+        rows = [
+            Event(at=at, who=who, kind=kind, words=words, shot_id=shot, shot_name=name or "")
+            for at, who, kind, words, shot, name in self._s.execute(done.order_by(EventRow.at.desc()).limit(most))
+        ]
+        rows += [
+            Event(at=at, who=who, kind="change", words=f"{label} (state {number})", shot_id=shot, shot_name=name)
+            for at, who, number, label, shot, name in self._s.execute(
+                made.order_by(RevisionRow.created_at.desc()).limit(most)
+            )
+        ]
+        return sorted(rows, key=lambda event: event.at, reverse=True)[:most]
+
+    def sweep(self, *, before: datetime, now: datetime) -> list[str]:
+        """Take away for good what was removed before a moment; the keys of the bytes that nothing names any more."""
+        studios = list(self._s.scalars(select(StudioRow.id).where(StudioRow.deleted_at < before)))
+        jobs = list(self._s.scalars(select(JobRow.id).where(or_(JobRow.deleted_at < before, JobRow.studio_id.in_(studios)))))
+        shots = list(self._s.scalars(select(ShotRow.id).where(or_(ShotRow.deleted_at < before, ShotRow.job_id.in_(jobs)))))
+        keys = [f"frames/{i}/{kind}" for i in self._ids(FrameRow, shots) for kind in ("file", "working")]
+        keys += [f"finals/{i}/{kind}" for i in self._ids(FinalRow, shots) for kind in ("png", "exr")]
+        finals = [str(i) for i in self._ids(FinalRow, shots)]
+        self._s.execute(delete(WorkRow).where(WorkRow.kind == "final", WorkRow.ref.in_(finals)))
+        for table in (FrameRow, FinalRow, RevisionRow, ThumbnailRow, LastPictureRow, ViewLinkRow, EventRow):
+            self._s.execute(delete(table).where(table.shot_id.in_(shots)))
+        self._s.execute(delete(ShotRow).where(ShotRow.id.in_(shots)))
+        self._s.execute(delete(JobRow).where(JobRow.id.in_(jobs)))
+        people = list(self._s.scalars(select(UserRow.id).where(UserRow.studio_id.in_(studios))))
+        self._s.execute(delete(SignInRow).where(SignInRow.user_id.in_(people)))
+        for of_studio in (InvitationRow, ResetRow, PasskeyRow, EventRow, SaveRow, SharedPictureRow, WorkRow, UserRow
+        ):  # fmt: skip
+            self._s.execute(delete(of_studio).where(of_studio.studio_id.in_(studios)))
+        self._s.execute(delete(StudioRow).where(StudioRow.id.in_(studios)))
+        # A person removed long enough ago leaves no more than the name beside what they did.
+        gone = list(self._s.scalars(select(UserRow.id).where(UserRow.removed_at < before)))
+        self._s.execute(delete(SignInRow).where(SignInRow.user_id.in_(gone)))
+        for of_person in (ResetRow, PasskeyRow):
+            self._s.execute(delete(of_person).where(of_person.user_id.in_(gone)))
+        self._s.execute(delete(UserRow).where(UserRow.id.in_(gone)))
+        self._s.execute(delete(InvitationRow).where(InvitationRow.expires_at < now))
+        self._s.execute(delete(ResetRow).where(ResetRow.expires_at < now))
+        self._s.execute(delete(ViewLinkRow).where(ViewLinkRow.expires_at < before))
+        return keys
+
+    def _ids(self, table: type[FrameRow] | type[FinalRow], shots: list[UUID]) -> list[UUID]:
+        return list(self._s.scalars(select(table.id).where(table.shot_id.in_(shots))))
+
+
+class SaveTables(Rows):
+    """services.ports.SaveRows."""
+
+    def kept_save(self, user_id: UUID, key: str) -> dict[str, object] | None:
+        row = self._s.get(SaveRow, (user_id, key))
+        return row.answer if row else None
+
+    def answer_save(self, user_id: UUID, key: str, answer: dict[str, object]) -> None:
+        self._s.execute(update(SaveRow).where(SaveRow.user_id == user_id, SaveRow.key == key).values(answer=answer))
+
+    def prune_saves(self, *, before: datetime) -> None:
+        self._s.execute(delete(SaveRow).where(SaveRow.at < before))
+
+
+class BlobTables(Rows):
+    """Bytes in the database itself."""
+
+    def put_blob(self, key: str, data: bytes) -> None:
+        self._s.merge(BlobRow(key=key, data=data))
+
+    def blob(self, key: str) -> bytes:
+        data = self._s.scalar(select(BlobRow.data).where(BlobRow.key == key))
+        if data is None:
+            raise NotFound
+        return data
+
+    def blob_keys(self) -> list[str]:
+        """The keys of all bytes that rows name."""
+        frames = self._s.scalars(select(FrameRow.id)).all()
+        finals = self._s.scalars(select(FinalRow.id).where(FinalRow.state == "done"))
+        keys = [f"frames/{i}/{kind}" for i in frames for kind in ("file", "working")]
+        return keys + [f"finals/{i}/{kind}" for i in finals for kind in ("png", "exr")]
+
+    def remove_blob(self, key: str) -> None:
+        self._s.execute(delete(BlobRow).where(BlobRow.key == key))
