@@ -63,7 +63,7 @@ def test_a_wrong_file_gives_place_reason_and_exit_code_2(command, tmp_path, caps
     assert main([command[0], str(wrong), *command[1:]]) == 2
     said = capsys.readouterr()
     assert said.out == ""
-    assert "wrong.json: camera.focal_length_mm: input should be greater than 0 (it is -50)" in said.err
+    assert "wrong.json: camera.focal_length_mm: this must be more than 0 (it is -50)" in said.err
 
 
 @pytest.mark.parametrize(

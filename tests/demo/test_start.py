@@ -1,5 +1,6 @@
 """Starting and stopping: what runs beside what, and what a second start is told."""
 
+import json
 import os
 import signal
 import socket
@@ -8,6 +9,7 @@ import sys
 import time
 import urllib.request
 
+import psutil
 import psycopg
 import pytest
 
@@ -100,10 +102,55 @@ def test_production_says_which_setting_is_missing(monkeypatch, capsys):
     assert "at least 32 characters" in capsys.readouterr().err
 
 
-@pytest.mark.parametrize("url", ["postgresql://fotaxis:x@127.0.0.1:{port}/none", "not an address"])
-def test_production_says_when_the_database_does_not_answer(url, monkeypatch, capsys):
+def parts_of(demo):
+    """The demo's processes, by what they are."""
+    found = {}
+    for process in psutil.Process(demo.pid).children(recursive=True):
+        try:
+            words = " ".join(process.cmdline())
+        except psutil.Error:  # just ended
+            continue
+        if "worker --for" in words and "setpriv" not in words:
+            found[words.rsplit(" ", 1)[1]] = process
+        elif "/postgres -D" in words:
+            found["database"] = process
+    return found
+
+
+def health(port):
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=2) as answer:
+            return json.loads(answer.read())
+    except (OSError, ValueError):
+        return {}
+
+
+def test_what_dies_beside_the_demo_comes_back(folder):
+    port = free_port()
+    demo = start(folder, port=port, database_port=free_port())
+    try:
+        wait(lambda: health(port).get("workers") == {"screen": 1, "final": 1})
+        for part in ("final", "screen", "database"):
+            first = parts_of(demo)[part]
+            first.kill()
+            wait(lambda part=part, first=first: part in parts_of(demo) and parts_of(demo)[part].pid != first.pid)
+        wait(lambda: health(port).get("state") == "up" and health(port)["workers"] == {"screen": 1, "final": 1})
+        assert demo.poll() is None
+    finally:
+        os.killpg(demo.pid, signal.SIGINT)
+        demo.communicate(timeout=60)
+
+
+@pytest.mark.parametrize(
+    ("url", "words"),
+    [
+        ("postgresql://fotaxis:x@127.0.0.1:{port}/none", "the database does not answer"),
+        ("not an address", "no address of a database"),
+    ],
+)
+def test_production_says_when_the_database_does_not_answer(url, words, monkeypatch, capsys):
     monkeypatch.setenv("FOTAXIS_DATABASE_URL", url.format(port=free_port()))
     monkeypatch.setenv("FOTAXIS_SECRET", "s" * 40)
     monkeypatch.setenv("FOTAXIS_PORT", str(free_port()))
     assert main(["serve"]) == 1
-    assert "the database does not answer" in capsys.readouterr().err
+    assert words in capsys.readouterr().err

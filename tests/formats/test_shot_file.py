@@ -77,9 +77,9 @@ INSIDE = {"distance_cm": 2, "height_cm": 15, "aim_height_cm": 15, "focal_length_
 WRONG = {
     "negative diameter": (["subject", "profile", 2, "diameter_cm"], -7.4, "profile, point 3", "0 to 600 cm"),
     "profile crossing itself": (["subject", "profile"], POINTS, "", "must not cross itself"),
-    "text for a number": (["camera", "focal_length_mm"], "long", "camera.focal_length_mm", "it is 'long'"),
-    "zero width": (["lights", 0, "width_cm"], 0, "lights[0].width_cm", "greater than 0"),
-    "negative card": (["lights", 1, "height_cm"], -3, "lights[1].height_cm", "greater than 0"),
+    "text for a number": (["camera", "focal_length_mm"], "long", "camera.focal_length_mm", "it is \"long\""),
+    "zero width": (["lights", 0, "width_cm"], 0, "lights[0].width_cm", "more than 0"),
+    "negative card": (["lights", 1, "height_cm"], -3, "lights[1].height_cm", "more than 0"),
     "unknown name": (["camera", "colour"], 1, "camera.colour", "not known here"),
     "unknown kind": (["lights", 0, "kind"], "torch", "lights[0]", "panel"),
     "lens in the product": (["camera", "distance_cm"], 2, "", "move the camera back"),
@@ -90,7 +90,7 @@ WRONG = {
     "version": (["version"], 9, "version", "reads versions 1 and 2"),
     "format": (["format"], "drawing", "format", "not a shot file"),
     "control character": (["name"], "a\u0000b", "name", "cannot be kept"),
-    "half a surrogate": (["name"], "\ud800", "name", "valid string"),
+    "half a surrogate": (["name"], "\ud800", "name", "cannot be kept"),
     "same key twice": (["lights", 1, "key"], "left", "", "share the key"),
     "line without length": (["reading_line"], {"x0": 0.5, "y0": 0.5, "x1": 0.5, "y1": 0.5}, "", "line"),
 }  # fmt: skip

@@ -9,10 +9,14 @@ import shutil
 import signal
 import socket
 import subprocess
+import sys
 import time
 from pathlib import Path
 from types import FrameType, TracebackType
 from typing import IO
+
+LOOK_S = 0.5
+MOST_DEATHS = 5
 
 
 class AlreadyRunning(Exception):
@@ -69,6 +73,12 @@ class PrivatePostgres:
         data = self._home / "data"
         if not (data / "PG_VERSION").exists():
             self._initialise(data)
+        self._begin()
+        return self
+
+    def _begin(self) -> None:
+        """Start the server and wait until it answers."""
+        data = self._home / "data"
         command = [str(self._programs / "postgres"), "-D", str(data), "-h", "127.0.0.1", "-p", str(self._port)]
         command += ["-c", "unix_socket_directories="]
         if not self._lasting:
@@ -78,8 +88,8 @@ class PrivatePostgres:
             wrap += ["--reuid=postgres", "--regid=postgres", "--init-groups"]
         log = (self._folder / "postgres.log").open("ab")
         self._process = subprocess.Popen([*wrap, "--", *command], stdout=log, stderr=log, cwd="/", start_new_session=True)
+        log.close()
         self._wait()
-        return self
 
     def _initialise(self, data: Path) -> None:
         password_file = self._folder / "database-password"
@@ -119,7 +129,10 @@ class PrivatePostgres:
         raise AlreadyRunning(f"The database did not start within 30 s; see {self._folder / 'postgres.log'}.")
 
     def run_beside(self, command: list[str], environment: dict[str, str]) -> int:
-        """Run a program next to the database until it ends or we are told to stop; its exit code."""
+        """Run a program next to the database until it ends or we are told to stop; its exit code.
+
+        A database that dies is begun again, a few times; then all is stopped, with a word.
+        """
         child = subprocess.Popen(["setpriv", "--pdeathsig", "TERM", "--", *command], env={**os.environ, **environment})
 
         def pass_on(number: int, frame: FrameType | None) -> None:
@@ -127,11 +140,31 @@ class PrivatePostgres:
 
         signal.signal(signal.SIGTERM, pass_on)
         signal.signal(signal.SIGHUP, pass_on)
+        deaths = 0
         while True:
             try:
-                return child.wait()
+                return child.wait(LOOK_S)
+            except subprocess.TimeoutExpired:
+                if self._process is None or self._process.poll() is None:
+                    continue
+                deaths += 1
+                if deaths > MOST_DEATHS or not self._begun_again(deaths):
+                    print(
+                        f"The database has stopped for good; see {self._folder / 'postgres.log'}. Stopping.", file=sys.stderr
+                    )
+                    child.terminate()
+                    child.wait()
+                    return 1
             except KeyboardInterrupt:
                 child.send_signal(signal.SIGTERM)  # Ctrl+C reached it too; a signal to this process alone did not
+
+    def _begun_again(self, deaths: int) -> bool:
+        print(f"The database has stopped; it is begun again ({deaths} of {MOST_DEATHS}).", file=sys.stderr)
+        try:
+            self._begin()
+        except AlreadyRunning:
+            return False
+        return True
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
         if self._process:
