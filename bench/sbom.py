@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import argparse
 import base64
+import hashlib
 import json
 import os
 import subprocess
@@ -19,8 +20,8 @@ from cryptography.hazmat.primitives import serialization
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
 
 ROOT = Path(__file__).resolve().parent.parent
-SHIPPED = ("htmx.org", "@alpinejs/csp", "@fontsource-variable/inter")
-"""Of the npm packages, what is part of the application; the others only build or test it."""
+VENDORED = ROOT / "src/fotaxis/web/static/vendor/vendored.json"
+"""What of npm packages is part of the application, with the hash of each file."""
 
 
 def made() -> bytes:
@@ -39,17 +40,18 @@ def made() -> bytes:
         "--output-reproducible",
     ]
     listed = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)
-    packages = json.loads((ROOT / "package-lock.json").read_text())["packages"]
-    for name in SHIPPED:
-        about = packages.get(f"node_modules/{name}")
-        if about:
-            version = about["version"]
-            listed["components"].append(
-                {
-                    "type": "library", "bom-ref": f"npm-{name}", "name": name, "version": version,
-                    "purl": f"pkg:npm/{name.replace('@', '%40')}@{version}",
-                }
-            )  # fmt: skip
+    for about in json.loads(VENDORED.read_text()):
+        name, version = about["name"], about["version"]
+        found = hashlib.sha256((VENDORED.parent.parent / about["file"]).read_bytes()).hexdigest()
+        if found != about["sha256"]:
+            raise SystemExit(f"{about['file']} is not the file that {VENDORED.name} tells of.")
+        listed["components"].append(
+            {
+                "type": "library", "bom-ref": f"npm-{name}", "name": name, "version": version,
+                "purl": f"pkg:npm/{name.replace('@', '%40')}@{version}", "licenses": [{"license": {"id": about["licence"]}}],
+                "hashes": [{"alg": "SHA-256", "content": found}],
+            }
+        )  # fmt: skip
     return (json.dumps(listed, indent=1, sort_keys=True) + "\n").encode()
 
 

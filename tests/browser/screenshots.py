@@ -107,6 +107,9 @@ def _take(desk: Desk) -> None:
     page.get_by_role("link", name="Set sheet").click()
     page.set_viewport_size({"width": 900, "height": 1200})
     keep("sheet", full=True)
+    page.set_viewport_size({"width": 1280, "height": 800})
+    desk.go("/studio")
+    keep("studio")
 
 
 if __name__ == "__main__":

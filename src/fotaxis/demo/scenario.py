@@ -14,13 +14,18 @@ from fotaxis.services.jobs import Jobs
 from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.pictures import Pictures
-from fotaxis.services.ports import ShotCodec
+from fotaxis.services.ports import ShotCodec, SignIn
 from fotaxis.services.shots import Shots
 from fotaxis.services.test_frames import TestFrames
 
 STUDIO = "Ostrel Studio"
 LOGIN = "owner@ostrel.example"
 PASSWORD = "lantern-over-water"  # of the demo only
+PEOPLE = (
+    ("bram@ostrel.example", "Bram of Ostrel", "photographer"),
+    ("cosima@ostrel.example", "Cosima", "assistant"),
+    ("client@brindlemoor.example", "Brindlemoor, client", "client"),
+)
 JOB = "Brindlemoor winter range"
 FILES = (
     "elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json", "gooseberry-with-glass.json",
@@ -54,10 +59,22 @@ def load(services: DemoServices, folder: Path) -> None:
     if not services.accounts.needs_owner():
         return
     services.accounts.create_owner(studio_name=STUDIO, login=LOGIN, name="Ada of Ostrel", password=PASSWORD)
-    studio = services.staff.by_login(LOGIN).studio_id
+    here = _signed_in(services)
+    studio = here.user.studio_id
+    for login, name, role in PEOPLE:
+        link = services.staff.invite(here, role=role, note=name)
+        services.staff.accept(link, login=login, name=name, password=PASSWORD)
+    services.accounts.end_session(here.user.id, session_id=here.id)
     job = services.jobs.create(studio, name=JOB)
     shots = [services.shots.import_file(studio, job.id, (folder / name).read_bytes()) for name in FILES]
     _attach_frames(services, studio, shots[1].id)
+
+
+def _signed_in(services: DemoServices) -> SignIn:
+    attempt = services.accounts.attempt(login=LOGIN, address="127.0.0.1")
+    here = services.accounts.who(services.accounts.sign_in(attempt, password=PASSWORD))
+    assert here is not None  # signed in one line above
+    return here
 
 
 def _attach_frames(services: DemoServices, studio: UUID, shot_id: UUID) -> None:
