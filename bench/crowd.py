@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import json
 import statistics
 import threading
@@ -9,6 +10,7 @@ import time
 
 import psutil
 
+from bench.timing import line
 from fotaxis.formats import shot_file
 from tests.conftest import new_database, running_postgres
 from tests.formats import samples
@@ -40,6 +42,41 @@ def crowd() -> None:
                 f"{_late(pages):>7.0f} ms {_late(saves):>7.0f} ms {memory:>7.0f} MB",
                 flush=True,
             )
+        _opening(place, small)
+        _called_off(place, small)
+
+
+def _opening(place, person):  # type: ignore[no-untyped-def]
+    """A shot that was open before: how long until its page and its last picture are there."""
+    shot = person.new_shot(file="gooseberry-with-glass.json")
+    person.get(f"/shots/{shot}/layers?side=600")
+    time.sleep(1.0)
+    pages, pictures = [], []
+    for _ in range(10):
+        began = time.monotonic()
+        person.get(f"/shots/{shot}")
+        pages.append(1000 * (time.monotonic() - began))
+        assert person.get(f"/shots/{shot}/last.jpg").headers["x-picture"] == "present"
+        pictures.append(1000 * (time.monotonic() - began))
+    print(line("a shot that was open before: its page", pages))
+    print(line("its page and its last picture", pictures, wanted="wanted: 300 ms"))
+
+
+def _called_off(place, person):  # type: ignore[no-untyped-def]
+    """From the browser's going until the worker rests."""
+    shot = person.new_shot(file="gooseberry-with-glass.json")
+    worker, taken = psutil.Process(place.processes["screen"].pid), []
+    cookie = "; ".join(f"{name}={value}" for name, value in person.client.cookies.items())
+    for wait in (0.6, 1.2, 2.0, 3.0, 4.0):
+        asked = http.client.HTTPConnection("127.0.0.1", place.port)
+        asked.request("GET", f"/shots/{shot}/layers?side=1200", headers={"cookie": cookie})
+        time.sleep(wait)
+        asked.sock.close()
+        began = time.monotonic()
+        while worker.cpu_percent(0.05) > 20:
+            pass
+        taken.append(1000 * (time.monotonic() - began))
+    print(line("a picture called off: until the worker rests", taken, wanted="wanted: 500 ms"))
 
 
 def _late(times: list[float]) -> float:

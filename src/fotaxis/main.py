@@ -126,7 +126,7 @@ def clock() -> datetime:
 
 def make_blobs(database: SqlDatabase, store: str) -> Blobs:
     """Where bytes lie. Raises ValueError, in words, for an odd address."""
-    return StoreBlobs(store) if store else SqlBlobs(database)
+    return StoreBlobs(store, before=SqlBlobs(database)) if store else SqlBlobs(database)
 
 
 def make_services(

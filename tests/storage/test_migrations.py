@@ -69,3 +69,44 @@ def test_states_of_before_have_parents_and_undo_goes_through_them(postgres):
     assert shots.undo(studio, shot).document == opened.document
     assert shots.redo(studio, shot).document["exposure"]["iso"] == 200
     database.close()
+
+
+def test_photographs_finals_and_the_old_queue_of_before_come_along(postgres):
+    url = new_database(postgres)
+    brought_to(url, "0003")
+    ids = {name: uuid4() for name in ("studio", "job", "shot", "frame", "made", "waiting")}
+    engine = create_engine(sqlalchemy_url(url))
+    with engine.begin() as there:
+        for statement in (
+            "insert into studios values (:studio, 'Old studio', now())",
+            "insert into users (id, studio_id, login, name, password_hash, created_at) values (:shot, :studio, 'o@x', 'O', 'h', now())",
+            "insert into jobs (id, studio_id, name, created_at) values (:job, :studio, 'Range', now())",
+            "insert into shots (id, studio_id, job_id, name, revision, newest_revision, created_at, updated_at) "
+            "values (:shot, :studio, :job, 'Bottle', 1, 1, now(), now())",
+            "insert into frames (id, studio_id, shot_id, file_name, media_type, size_bytes, width, height, note, exposure, created_at) "
+            "values (:frame, :studio, :shot, 'a.png', 'image/png', 5, 1, 1, '', '{}', now())",
+            "insert into frame_files values (:frame, :studio, 'bytes')",
+            "insert into finals (id, studio_id, shot_id, revision, label, long_side, state, done, problem, created_at) values "
+            "(:made, :studio, :shot, 1, '', 300, 'done', 1, '', now()), (:waiting, :studio, :shot, 1, '', 300, 'working', 0.5, '', now())",
+            "insert into final_files values (:made, :studio, 'png', 'layers')",
+            # What a package's queue had left in the database.
+            "create type procrastinate_job_status as enum ('todo', 'doing')",
+            "create table procrastinate_jobs (id bigserial primary key, status procrastinate_job_status)",
+            "create table procrastinate_events (id bigserial, job_id bigint references procrastinate_jobs)",
+            "create function procrastinate_notify() returns trigger language plpgsql as 'begin return new; end'",
+            "create trigger procrastinate_trigger after insert on procrastinate_jobs for each row execute function procrastinate_notify()",
+        ):
+            there.execute(text(statement), ids)
+    migrate(url)
+    with engine.begin() as there:
+        blobs = {key: bytes(data) for key, data in there.execute(text("select key, data from blobs"))}
+        assert blobs == {
+            f"frames/{ids['frame']}/file": b"bytes", f"finals/{ids['made']}/png": b"png", f"finals/{ids['made']}/exr": b"layers"
+        }  # fmt: skip
+        assert there.execute(text("select ref, lane, attempts from work")).all() == [(str(ids["waiting"]), "final", 0)]
+        assert there.scalar(text("select role from users")) == "owner"
+        left = "select count(*) from pg_class where relname like 'procrastinate%'"
+        functions = "select count(*) from pg_proc where proname like 'procrastinate%'"
+        types = "select count(*) from pg_type where typname like 'procrastinate%'"
+        assert [there.scalar(text(question)) for question in (left, functions, types)] == [0, 0, 0]
+    engine.dispose()

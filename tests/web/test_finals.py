@@ -61,3 +61,10 @@ def test_time_left_follows_from_what_is_done():
     assert seconds_left(final, now=now) == pytest.approx(30)
     assert view.spoken(30) == "30 s"
     assert view.spoken(200) == "4 min"
+
+
+def test_the_page_says_when_no_worker_makes_finals(alder):
+    shot = alder.new_shot()
+    assert "No worker is running" not in alder.get(f"/shots/{shot}/finals", json=False).text
+    alder.post(f"/shots/{shot}/finals", data={"side": 300})
+    assert "Start one with ./run worker" in alder.get(f"/shots/{shot}/finals", json=False).text

@@ -5,10 +5,13 @@ import logging
 import re
 import threading
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
 import pytest
 
+from fotaxis.services.people.secrets import hashed
+from fotaxis.storage.tables import SignInRow
 from tests.web.people import PASSWORD, Person
 
 JSON = {"content-type": "application/json", "accept": "application/json"}
@@ -195,6 +198,20 @@ def test_a_window_that_signs_out_elsewhere_is_closed_and_another_studio_hears_no
         assert message["code"] == 4401
         other.send_text('{"seq": 5, "revision": 1}')
         assert heard(other, lambda h: True)["seq"] == 5  # the first it hears
+
+
+def test_a_socket_closes_when_its_sign_in_is_over(app):
+    larch = Person.of_new_studio(app, "larch")
+    shot = larch.new_shot()
+    accounts = app.state.services.accounts
+    with accounts._database.transaction() as repo:
+        found = repo._s.get(SignInRow, hashed(session_token(larch)))
+        found.expires_at = datetime.now(UTC) + timedelta(seconds=1.5)
+    with socket_of(larch, shot, "w1") as socket:
+        while (message := socket.receive())["type"] != "websocket.close":
+            pass
+    assert message["code"] == 4401
+    assert larch.get("/jobs").status_code == 401
 
 
 def session_token(person):

@@ -14,7 +14,7 @@ from fotaxis.services.jobs import Jobs
 from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.pictures import Pictures
-from fotaxis.services.ports import ShotCodec, SignIn
+from fotaxis.services.ports import Acting, ShotCodec, SignIn, begin_acting
 from fotaxis.services.shots import Shots
 from fotaxis.services.test_frames import TestFrames
 
@@ -61,6 +61,7 @@ def load(services: DemoServices, folder: Path) -> None:
     services.accounts.create_owner(studio_name=STUDIO, login=LOGIN, name="Ada of Ostrel", password=PASSWORD)
     here = _signed_in(services)
     studio = here.user.studio_id
+    begin_acting(Acting(user_id=here.user.id, studio_id=studio, name=here.user.name))
     for login, name, role in PEOPLE:
         link = services.staff.invite(here, role=role, note=name)
         services.staff.accept(link, login=login, name=name, password=PASSWORD)
@@ -68,6 +69,7 @@ def load(services: DemoServices, folder: Path) -> None:
     job = services.jobs.create(studio, name=JOB)
     shots = [services.shots.import_file(studio, job.id, (folder / name).read_bytes()) for name in FILES]
     _attach_frames(services, studio, shots[1].id)
+    begin_acting(Acting())
 
 
 def _signed_in(services: DemoServices) -> SignIn:

@@ -17,6 +17,9 @@ V = TypeVar("V")
 FRESH_S = 4.0
 """What was used within so many seconds is in somebody's hand."""
 
+MEASURE_S = 0.5
+"""What may grow is measured again after so long."""
+
 
 def bytes_of(thing: Any, seen: set[int] | None = None) -> int:
     """Bytes of all arrays and byte strings that hang on a thing, each counted once."""
@@ -44,6 +47,7 @@ class _Entry(Generic[V]):
     value: V
     size: int
     used: float
+    measured: float
 
 
 class Kept(Generic[K, V]):
@@ -83,7 +87,8 @@ class Kept(Generic[K, V]):
                 return None
             self._results.move_to_end(key)
             entry.used = self._clock()
-            if self._grows:
+            if self._grows and entry.used - entry.measured > MEASURE_S:
+                entry.measured = entry.used
                 size = bytes_of(entry.value)
                 self._bytes += size - entry.size
                 entry.size = size
@@ -95,7 +100,7 @@ class Kept(Generic[K, V]):
         size = bytes_of(value)
         with self._lock:
             self._drop(key)
-            self._results[key] = _Entry(value, size, self._clock())
+            self._results[key] = _Entry(value, size, now := self._clock(), now)
             self._bytes += size
             self._shrink(key, newcomer=True)
 

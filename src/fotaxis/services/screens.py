@@ -29,6 +29,7 @@ from fotaxis.services.ports import (
     ShotCodec,
     Work,
 )
+from fotaxis.services.work import ALIVE
 
 LAYERS, PICTURE = "layers", "picture"
 SIDE_STEP, MOST_SIDE = 40, 1600
@@ -85,6 +86,11 @@ class Screens:
             repo.add_work(
                 studio_id, lane=Lane.SCREEN, kind=kind, ref=name, payload={"document": document, "side": int(side)}
             )
+
+    def has_workers(self) -> bool:
+        """Does any worker live that makes pictures for screens?"""
+        with self._database.transaction() as repo:
+            return repo.workers(since=self._clock() - ALIVE).get(Lane.SCREEN.value, 0) > 0
 
     def call_off(self, studio_id: UUID, name: str) -> None:
         """Nobody waits for it any more."""

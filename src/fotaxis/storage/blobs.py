@@ -31,9 +31,13 @@ class SqlBlobs:
 
 
 class StoreBlobs:
-    """In any store that the library knows by its address: s3://bucket/folder, gs://, az://, file:///folder, memory:///."""
+    """In any store that the library knows by its address: s3://bucket/folder, gs://, az://, file:///folder, memory:///.
 
-    def __init__(self, address: str) -> None:
+    before: where what was kept before there was a store still lies.
+    """
+
+    def __init__(self, address: str, *, before: SqlBlobs | None = None) -> None:
+        self._before = before
         try:
             self._store = from_url(address)
         except (BaseError, ValueError, TypeError) as error:
@@ -52,6 +56,8 @@ class StoreBlobs:
         try:
             return bytes(self._store.get(key).bytes())
         except FileNotFoundError:
+            if self._before is not None:
+                return self._before.get(key)
             raise NotFound from None
         except BaseError as error:
             raise Unavailable(AWAY) from error
@@ -60,6 +66,8 @@ class StoreBlobs:
         try:
             self._store.delete(key)
         except FileNotFoundError:
-            return
+            pass
         except BaseError as error:
             raise Unavailable(AWAY) from error
+        if self._before is not None:
+            self._before.remove(key)

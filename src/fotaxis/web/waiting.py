@@ -21,7 +21,7 @@ ASK_EVERY_S = 0.15
 LOOK_EVERY_S = 1.0
 """So often it is looked whether a picture is there, should news of it have been missed."""
 
-LONGEST_S = 120.0
+LONGEST_S, PATIENT_S = 120.0, 6.0
 
 
 class Gone(Exception):
@@ -95,6 +95,8 @@ async def _until_made(
             found = await to_thread.run_sync(screens.find, studio_id, name)
             if found is not None:
                 return found
+            if waited > PATIENT_S and not await to_thread.run_sync(screens.has_workers):
+                raise Busy("No worker makes fine pictures just now: this is a quick one. Start one with ./run worker.")
             # Another process may have called it off, not knowing of us.
             await to_thread.run_sync(partial(screens.ask, studio_id, name, document))
     raise Busy("No worker has made this picture within two minutes. Start one with ./run worker, or try again.")

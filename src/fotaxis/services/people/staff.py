@@ -59,7 +59,7 @@ class Staff:
                 here.user.studio_id, token_hash=hashed(token), role=Role(role), note=keepable(note).strip()[:80],
                 made_by=here.user.name, expires_at=now + INVITATION_LASTS,
             )  # fmt: skip
-            repo.add_event(here.user.studio_id, kind="people", words=f"{here.user.name} invited a {role}")
+            repo.add_event(here.user.studio_id, kind="people", words=f"{here.user.name} invited somebody as {role}")
         return token
 
     def invitations(self, studio_id: UUID) -> list[Invitation]:

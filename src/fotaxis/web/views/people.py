@@ -114,7 +114,9 @@ class UsageView:
 
 def usage(u: Usage) -> UsageView:
     def gigabytes(n: int) -> str:
-        return f"{n / 1e9:.3g} GB" if n >= 1e8 else f"{n / 1e6:.1f} MB"
+        if n >= 1e8:
+            return f"{n / 1e9:.3g} GB"
+        return f"{n / 1e6:.1f} MB" if n >= 1e6 else f"{n / 1e3:.0f} kB"
 
     def part(n: int, most: int) -> int:
         return min(100, round(100 * n / max(most, 1)))
@@ -148,7 +150,7 @@ def events(found: list[Event]) -> list[Done]:
     return [
         Done(
             when=f"{e.at:%-d %b %Y, %H:%M}",
-            who=e.who or "the program",
+            who=e.who or "not signed in",
             words=e.words,
             shot_id=e.shot_id,
             shot_name=e.shot_name,

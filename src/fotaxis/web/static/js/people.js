@@ -46,7 +46,7 @@ export class People {
     for (const part of document.querySelectorAll("#lights [data-key]")) {
       const holder = this.holder(part.dataset.key);
       part.classList.toggle("held-elsewhere", Boolean(holder));
-      part.dataset.holder = holder;
+      part.querySelector("header").dataset.holder = holder;
     }
   }
 }
