@@ -81,6 +81,24 @@ def ids(person, shot):
         return repo.user_by_login(person.login).studio_id, UUID(shot)
 
 
+def test_a_photograph_whose_row_was_not_kept_is_not_taken_for_kept(app, alder, monkeypatch):
+    from fotaxis.storage.repository import SqlRepository
+    from tests.formats import samples
+
+    shot, key = alder.new_shot(), new_key()
+    file = {"file": ("frame.png", samples.encoded("PNG"), "image/png")}
+    whole = SqlRepository.add_frame
+
+    def fails(*_, **__):
+        raise RuntimeError("the server dies between the bytes and the row")
+
+    monkeypatch.setattr(SqlRepository, "add_frame", fails)
+    assert alder.post(f"/shots/{shot}/frames", files=file, headers={"x-save-key": key}).status_code == 500
+    monkeypatch.setattr(SqlRepository, "add_frame", whole)
+    answer = alder.post(f"/shots/{shot}/frames", files=file, headers={"x-save-key": key})
+    assert "/frames/" in answer.headers["hx-redirect"]
+
+
 def test_many_at_once_with_one_key_keep_one(app, alder):
     shot, key = alder.new_shot(), new_key()
     people = [Person.signing_in(app, alder.login, PASSWORD) for _ in range(6)]

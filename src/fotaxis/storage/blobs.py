@@ -18,7 +18,7 @@ class SqlBlobs:
         self._database = database
 
     def put(self, key: str, data: bytes) -> None:
-        with self._database.transaction() as repo:
+        with self._database.transaction(keep_save=False) as repo:
             repo.put_blob(key, data)
 
     def get(self, key: str) -> bytes:
@@ -26,7 +26,7 @@ class SqlBlobs:
             return repo.blob(key)
 
     def remove(self, key: str) -> None:
-        with self._database.transaction() as repo:
+        with self._database.transaction(keep_save=False) as repo:
             repo.remove_blob(key)
 
 

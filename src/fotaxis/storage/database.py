@@ -63,11 +63,13 @@ class SqlDatabase:
         )  # fmt: skip
 
     @contextmanager
-    def transaction(self) -> Iterator[SqlRepository]:
+    def transaction(self, *, keep_save: bool = True) -> Iterator[SqlRepository]:
+        """keep_save: False for what is written on the way to a save, and would not be missed without it."""
         try:
             with Session(self._engine, expire_on_commit=False) as session, session.begin():
                 yield SqlRepository(session)
-                self._keep_save(session)
+                if keep_save:
+                    self._keep_save(session)
         except IntegrityError as error:
             if isinstance(error.orig, UniqueViolation) and error.orig.diag.constraint_name == SAVE_KEY_TWICE:
                 raise AlreadyKept({}) from None

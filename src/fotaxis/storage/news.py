@@ -30,6 +30,8 @@ class SqlNews:
         self._thread: threading.Thread | None = None
         self._ended = threading.Event()
         self._stands = threading.Event()
+        self._telling = threading.Lock()
+        self._teller: psycopg.Connection[Any] | None = None
 
     def listen(self, told: Told) -> Callable[[], None]:
         with self._lock:
@@ -47,17 +49,29 @@ class SqlNews:
         return end
 
     def tell(self, news: dict[str, Any]) -> None:
-        try:
-            with psycopg.connect(self._url, autocommit=True, **limits()) as line:  # type: ignore[arg-type]
-                line.execute("select pg_notify(%s, %s)", (CHANNEL, json.dumps(news, default=str)))
-        except psycopg.Error:
-            log.warning("news could not be told: the database does not answer")
+        told = json.dumps(news, default=str)
+        with self._telling:
+            for _ in range(2):  # a line that was broken since the last time is opened anew
+                try:
+                    if self._teller is None:
+                        self._teller = psycopg.connect(self._url, autocommit=True, **limits())  # type: ignore[arg-type]
+                    self._teller.execute("select pg_notify(%s, %s)", (CHANNEL, told))
+                    return
+                except psycopg.Error:
+                    if self._teller is not None:
+                        self._teller.close()
+                    self._teller = None
+        log.warning("news could not be told: the database does not answer")
 
     def close(self) -> None:
         """Stop listening."""
         self._ended.set()
         if self._thread is not None:
             self._thread.join(5)
+        with self._telling:
+            if self._teller is not None:
+                self._teller.close()
+                self._teller = None
 
     def _spread(self, news: dict[str, Any]) -> None:
         with self._lock:

@@ -142,8 +142,8 @@ class Line:
             for task in tasks:
                 task.cancel()
             self._all.pictures.let_go(self._number)
-            with suppress(Exception):
-                await self._tell(gone=True)
+            # Not waited for: the request may have been called off, and then nothing can be.
+            asyncio.get_running_loop().run_in_executor(None, self._all.news.tell, self._news("here", gone=True))
 
     def _take(self, news: dict[str, Any]) -> None:
         if self._heard.full():
@@ -235,18 +235,20 @@ class Line:
         await self._socket.close(code=SIGNED_OUT)
 
     async def _stay(self) -> None:
-        await self._tell(kind="here?")
+        await self._tell("here?")
         while True:
             await self._tell()
             await asyncio.sleep(HERE_EVERY_S)
 
-    async def _tell(self, *, kind: str = "here", gone: bool = False) -> None:
+    async def _tell(self, kind: str = "here") -> None:
         """Say to all windows of the shot, on whatever server, who is here and what they hold."""
-        news = {
+        await to_thread.run_sync(self._all.news.tell, self._news(kind))
+
+    def _news(self, kind: str, *, gone: bool = False) -> dict[str, Any]:
+        return {
             "kind": kind, "shot": str(self._shot_id), "from": self._number, "window": self._window,
             "who": self._here.user.name, "holds": self._holds, "gone": gone,
         }  # fmt: skip
-        await to_thread.run_sync(self._all.news.tell, news)
 
 
 @router.websocket("/shots/{shot_id}/live")
