@@ -156,8 +156,8 @@ def test_people_by_command(installation, capsys):
 
 def test_care_without_a_database_says_what_is_missing(monkeypatch):
     monkeypatch.delenv("FOTAXIS_DATABASE_URL", raising=False)
-    for words in (["people", "list"], ["backup", "x.tar"]):
-        done = subprocess.run([sys.executable, "-m", "fotaxis.command", *words], capture_output=True, text=True, check=False)
-        assert done.returncode == 2
-        assert "FOTAXIS_DATABASE_URL" in done.stderr
-        assert "Traceback" not in done.stderr
+    command = [sys.executable, "-m", "fotaxis.command", "people", "list"]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
+    assert done.returncode == 2
+    assert "FOTAXIS_DATABASE_URL" in done.stderr
+    assert "Traceback" not in done.stderr

@@ -51,10 +51,10 @@ LEAST_SHOWN = 400
 class Room:
     """Bytes that one process may keep: traced stages, fine scenes and pictures, drafts by layer, what drags keep."""
 
-    stages: int = 600_000_000
+    stages: int = 550_000_000
     pictures: int = 120_000_000
     looks: int = 100_000_000
-    drags: int = 700_000_000
+    drags: int = 850_000_000
 
 
 AT_A_DESK = Room()
