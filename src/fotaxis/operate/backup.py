@@ -73,9 +73,7 @@ def restore(url: str, blobs: Blobs | None, file: Path, *, over: bool, bin_folder
     try:
         tar = tarfile.open(file)  # noqa: SIM115  # closed below
     except (OSError, tarfile.TarError) as error:
-        raise CannotDo(
-            f"{file} cannot be read as a backup ({type(error).__name__ if not str(error) else error})."
-        ) from error
+        raise CannotDo(f"{file} cannot be read as a backup: it is none, or it is damaged.") from error
     with tar, tempfile.TemporaryDirectory() as folder:
         members = {member.name: member for member in tar.getmembers() if member.isfile()}
         about = _read(tar, members, "fotaxis.json")

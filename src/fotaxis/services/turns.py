@@ -40,7 +40,6 @@ class Turns:
         self._served: dict[str, int] = {}
         self._clock = 0
         self._count = 0
-        self._running = 0
         self._lock = threading.Condition()
         self._threads = threads or max(1, os.cpu_count() or 1)
         self._started = 0
@@ -50,11 +49,6 @@ class Turns:
     def length(self) -> int:
         """How many wishes wait."""
         return self._count
-
-    @property
-    def running(self) -> int:
-        """How many are being made."""
-        return self._running
 
     def ask(self, studio: str, person: str, work: Callable[[], T]) -> Future[T]:
         """Put a wish in the queue. Raises Busy when too many of this person, or of all, wait already."""
@@ -113,11 +107,7 @@ class Turns:
                 turn = self._next()
                 if turn is None or not turn.future.set_running_or_notify_cancel():
                     continue
-                self._running += 1
             try:
                 turn.future.set_result(turn.work())
             except BaseException as error:
                 turn.future.set_exception(error)
-            finally:
-                with self._lock:
-                    self._running -= 1

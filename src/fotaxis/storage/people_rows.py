@@ -161,7 +161,7 @@ class PeopleTables(Rows):
     def add_failure(self, *, login: str, address: str, at: datetime) -> None:
         self._s.add(FailureRow(login=login, address=address[:64], at=at))
 
-    def clear_failures(self, *, login: str, address: str, at: datetime) -> None:
+    def clear_failures(self, *, login: str, address: str) -> None:
         """The right password was given: what this name failed from this address is forgotten, and the attempt itself."""
         ours = (FailureRow.login == login, FailureRow.address == address[:64])
         self._s.execute(delete(FailureRow).where(*ours))

@@ -144,7 +144,7 @@ class FinalTables(Rows):
         self._s.delete(self._own(FinalRow, studio_id, final_id))
 
     def final_pace(self) -> float | None:
-        """Seconds per million pixels' long side squared, as the last finals took; None before there are any."""
+        """Seconds for each million of the long side's square, as the last finals took; None before there are any."""
         ended = self._s.execute(
             select(FinalRow.long_side, FinalRow.began_at, FinalRow.ended_at)
             .where(FinalRow.state == FinalState.DONE.value, FinalRow.began_at.is_not(None))

@@ -69,9 +69,6 @@ class StudioTables(Rows):
     def delete_studio(self, studio_id: UUID, *, at: datetime | None) -> None:
         self._studio(studio_id).deleted_at = at
 
-    def studio_deleted_at(self, studio_id: UUID) -> datetime | None:
-        return self._studio(studio_id).deleted_at
-
     def add_event(self, studio_id: UUID, *, kind: str, words: str, shot_id: UUID | None = None) -> None:
         who = acting()
         self._s.add(

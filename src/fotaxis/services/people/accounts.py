@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 from uuid import UUID
 
 from fotaxis.services.people.factors import Factors
@@ -104,7 +104,7 @@ class Accounts:
         """A session token for somebody who has shown who they are."""
         now, token = self._clock(), new_token()
         with self._database.transaction() as repo:
-            repo.clear_failures(login=login, address=address, at=now)
+            repo.clear_failures(login=login, address=address)
             repo.add_sign_in(
                 token_hash=hashed(token), user_id=user.id, csrf_token=secrets.token_urlsafe(24),
                 expires_at=now + SESSION_LENGTH, address=address, agent=keepable(agent),
@@ -151,6 +151,3 @@ class Accounts:
             repo.set_password(here.user.studio_id, here.user.id, hash_)
             repo.end_sessions(here.user.id, but=here.token_hash)
             repo.add_event(here.user.studio_id, kind="people", words=f"{here.user.name} changed their password")
-
-    def now(self) -> datetime:
-        return self._clock()

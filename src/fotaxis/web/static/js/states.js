@@ -49,8 +49,8 @@ export class States {
     const picture = Object.assign(document.createElement("img"), { src: `${this.bench.addresses.states}/${number}/small.png`, alt: "", loading: "lazy", height: 96 });
     const name = Object.assign(document.createElement("input"), { value: pin, placeholder: "pin: name it", maxLength: 80, ariaLabel: `Name to pin state ${number} under` });
     name.dataset.pin = number;
-    const words = Object.assign(document.createElement("p"), { textContent: `${number} · ${when}${who ? ` · ${who}` : ""} · ${label}`, title: who ? `${label}, by ${who}` : label });
-    const marks = Object.assign(document.createElement("p"), { className: "state-mark", textContent: number === current ? "present" : number === this.other ? "compared with" : "" });
+    const words = Object.assign(document.createElement("p"), { textContent: `${number} · ${when} · ${label}`, title: who ? `${label}, by ${who}` : label });
+    const marks = Object.assign(document.createElement("p"), { className: "state-mark", textContent: [number === current ? "present" : number === this.other ? "compared with" : "", who].filter(Boolean).join(" · ") });
     const go = Object.assign(document.createElement("button"), { type: "button", textContent: "Go to", disabled: number === current });
     go.dataset.go = number;
     const against = Object.assign(document.createElement("button"), { type: "button", textContent: "Compare", disabled: number === current });
