@@ -5,7 +5,6 @@ Pages and saves never stand in it. Whoever waits holds no thread.
 
 from __future__ import annotations
 
-import contextlib
 import os
 import threading
 from collections import deque
@@ -21,9 +20,6 @@ T = TypeVar("T")
 MOST_WAITING = 400
 MOST_OF_ONE = 24
 """So many wishes of one person may wait at once: a page of small pictures asks for about as many."""
-
-NICER = 5
-"""The threads that make pictures give way to those that answer pages by so much."""
 
 
 @dataclass(slots=True)
@@ -96,8 +92,6 @@ class Turns:
         return turn
 
     def _work(self) -> None:
-        with contextlib.suppress(OSError, AttributeError):  # where a system has it, per thread
-            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), os.getpriority(os.PRIO_PROCESS, 0) + NICER)
         while True:
             with self._lock:
                 while not self._count and not self._ended:
