@@ -58,7 +58,7 @@ class Room:
 
 
 AT_A_DESK = Room()
-AT_WORK = Room(stages=350_000_000, pictures=350_000_000, looks=0, drags=0)
+AT_WORK = Room(stages=300_000_000, pictures=100_000_000, looks=0, drags=0)
 """Of a server, and of a worker that makes pictures for its screens."""
 
 MAKING_FINALS = Room(stages=0, pictures=0, looks=0, drags=0)

@@ -45,10 +45,11 @@ class Worker:
 
     def __init__(
         self, database: Database, news: News, makers: Mapping[str, Maker], *, lane: Lane, name: str, clock: Clock,
-        sweep: Callable[[], None] = lambda: None,
+        sweep: Callable[[], None] = lambda: None, after: Callable[[], None] = lambda: None,
     ) -> None:  # fmt: skip
+        """sweep: called now and then; after: called when a piece is done."""
         self._database, self._news, self._makers, self._clock = database, news, makers, clock
-        self._lane, self._name, self._sweep = lane, name, sweep
+        self._lane, self._name, self._sweep, self._after = lane, name, sweep, after
         self._wake = threading.Event()
         self._ended = threading.Event()
         self._doing: Work | None = None
@@ -112,6 +113,7 @@ class Worker:
             log.warning("the database went away while %s %s was made; it is made again", work.kind, work.ref)
         finally:
             self._doing = None
+            self._after()
 
     def _make(self, maker: Maker, work: Work) -> None:
         try:
