@@ -97,14 +97,11 @@ class Screens:
         with self._database.transaction() as repo:
             repo.drop_work(studio_id, kind=name.split(":")[0], ref=name)
 
-    def layers(self, studio_id: UUID, plan: Plan, name: str) -> tuple[Layers, np.ndarray, bytes] | None:
-        """Layers that are there, the product's pixels and the file they come in; what reads the picture reads these from now on."""
-        found = self.find(studio_id, name)
-        if found is None:
-            return None
-        layers, is_product = self._files.read(found.data)
+    def take(self, plan: Plan, data: bytes) -> tuple[Layers, np.ndarray]:
+        """Layers and the product's pixels out of their file; what reads the picture reads these from now on."""
+        layers, is_product = self._files.read(data)
         self._pictures.remember_fine(plan, is_product, layers)
-        return layers, is_product, found.data
+        return layers, is_product
 
     def know(self, studio_id: UUID, plan: Plan, document: Document) -> bool:
         """Make the fine picture of a plan, if any process has it, this one's own; is there one?"""
@@ -113,7 +110,11 @@ class Screens:
         with self._database.transaction() as repo:
             found = repo.shared_names(studio_id, f"{LAYERS}:{layers_key(document)}:")
         sizes = [int(name.split(":")[2]) for name in found if name.endswith(f":{__version__}")]
-        return bool(sizes) and self.layers(studio_id, plan, layers_name(document, max(sizes))) is not None
+        shared = self.find(studio_id, layers_name(document, max(sizes))) if sizes else None
+        if shared is None:
+            return False
+        self.take(plan, shared.data)
+        return True
 
 
 class ScreenMaker:

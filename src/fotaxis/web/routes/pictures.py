@@ -16,7 +16,7 @@ from fotaxis.formats.layers_file import payload, scales
 from fotaxis.formats.picture_files import jpeg, png
 from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Prediction
-from fotaxis.services.ports import Busy, Document, SignIn
+from fotaxis.services.ports import Document, SignIn
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
 from fotaxis.web.guard import All, Here, Services
 from fotaxis.web.views import bench as view
@@ -41,14 +41,11 @@ async def layers(
     studio = here.user.studio_id
     opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
     document, name = opened.document, layers_name(opened.document, nearest_side(side))
-    await shared_picture(request, all_, studio, name, document)
+    data = (await shared_picture(request, all_, studio, name, document)).data
 
     def made() -> tuple[bytes, Prediction]:
         plan = view.without_fault(all_.codec.plan(document))
-        found = all_.screens.layers(studio, plan, name)
-        if found is None:
-            raise Busy("The picture was let go of meanwhile; it is asked for again in a moment.")
-        layers, is_product, data = found
+        layers, is_product = all_.screens.take(plan, data)
         prediction = Prediction(plan=plan, is_product=is_product, layers=layers)
         header = _header(data, layers, layers_key(document), prediction, document, all_)
         return view.packed(header, payload(data)), prediction

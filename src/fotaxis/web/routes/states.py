@@ -15,7 +15,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
 from fotaxis.core.prediction.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
-from fotaxis.services.ports import Busy, ShotState
+from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
 from fotaxis.web.guard import All, Helper, Here
 from fotaxis.web.pages import lasting_png
@@ -94,18 +94,16 @@ async def difference(request: Request, all_: All, here: Here, shot_id: UUID, num
     opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
     other = await to_thread.run_sync(partial(all_.shots.document_at, studio, shot_id, number=number))
     documents = [opened.document, other]
-    names = [layers_name(document, nearest_side(side)) for document in documents]
-    for document, name in zip(documents, names, strict=True):
-        await shared_picture(request, all_, studio, name, document)
+    files = [
+        (await shared_picture(request, all_, studio, layers_name(document, nearest_side(side)), document)).data
+        for document in documents
+    ]
 
     def made() -> bytes:
         levels = []
-        for document, name in zip(documents, names, strict=True):
+        for document, data in zip(documents, files, strict=True):
             plan = view.without_fault(all_.codec.plan(document))
-            found = all_.screens.layers(studio, plan, name)
-            if found is None:
-                raise Busy("The picture was let go of meanwhile. Compare again.")
-            levels.append(mixed(found[0], layer_gains(plan)))
+            levels.append(mixed(all_.screens.take(plan, data)[0], layer_gains(plan)))
         return png(as_grey(difference_stops(levels[0], levels[1])))
 
     return Response(await drawn(request, all_, here, made), media_type="image/png")
