@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 
 from bench.timing import line, repeated_ms
-from fotaxis.core.prediction.layers import develop, layer_gains
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import relight_fine
-from fotaxis.core.prediction.stage import follow, set_stage
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.layers import develop, layer_gains
+from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.scene.plan import Plan
 from tests import scenes
 
 PIXELS = np.arange(400)
@@ -34,17 +34,17 @@ def run() -> None:
     plan = eight_things()
     print("Engine, eight movable things")
     for width, height in ((320, 400), (640, 800)):
-        stage = set_stage(plan, width=width, height=height)
-        layers = relight_fine(stage, plan)
+        stage = trace_scene(plan, width=width, height=height)
+        layers = render_final(stage, plan)
         gains = layer_gains(plan)
         size = f"{width} x {height}"
-        print(line(f"trace {size}", repeated_ms(lambda w=width, h=height: set_stage(plan, width=w, height=h))))
+        print(line(f"trace {size}", repeated_ms(lambda w=width, h=height: trace_scene(plan, width=w, height=h))))
         print(
             line(
                 f"relight while dragging {size}",
-                repeated_ms(lambda s=stage, g=gains: follow(s, plan, gains=g, pixels=PIXELS), times=40),
+                repeated_ms(lambda s=stage, g=gains: render_preview(s, plan, gains=g, pixels=PIXELS), times=40),
             )
         )
-        print(line(f"relight at rest, edges smoothed {size}", repeated_ms(lambda s=stage: relight_fine(s, plan), times=7)))
+        print(line(f"relight at rest, edges smoothed {size}", repeated_ms(lambda s=stage: render_final(s, plan), times=7)))
         print(line(f"mix layers to a picture {size}", repeated_ms(lambda a=layers, g=gains: develop(a, g), times=40)))
     print(f"  light dropped by the cut-offs {layers.lost_share:.3%}")

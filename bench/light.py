@@ -10,15 +10,15 @@ import numpy as np
 
 from bench.materials import OUT, PIXELS, plot, six_lights
 from bench.timing import line, repeated_ms
-from fotaxis.core.prediction.drag import Drag
-from fotaxis.core.prediction.layers import layer_gains
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import SCREEN, relight_fine
-from fotaxis.core.prediction.stage import Stage, follow, set_stage
-from fotaxis.core.sources.calibration import GuideNumber
-from fotaxis.core.sources.finishes import FINISH
-from fotaxis.core.sources.heads import HEAD
-from fotaxis.core.sources.things import Card, Emission, Lamp
+from fotaxis.core.lights.calibration import GuideNumber
+from fotaxis.core.lights.card_finishes import FINISH
+from fotaxis.core.lights.fixtures import Card, Emission, Lamp
+from fotaxis.core.lights.heads import HEAD
+from fotaxis.core.render.final.final_render import SCREEN, render_final
+from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.render.preview.preview_cache import PreviewCache
+from fotaxis.core.render.preview.traced_scene import TracedScene, render_preview, trace_scene
+from fotaxis.core.scene.plan import Plan
 from tests import scenes
 
 LIGHTS = (1, 2, 4, 8, 12, 16)
@@ -58,19 +58,21 @@ def run() -> None:
     for name, plan in (("opaque", scenes.plan()), ("filled glass", six_lights())):
         for sheets in (("opal acrylic", "full grid cloth"), ("opal acrylic", "half white")):
             whole = twelve_things(plan, sheets)
-            stage, gains = set_stage(whole, width=320, height=400), layer_gains(whole)
-            drag, turn = Drag(), count()
+            stage, gains = trace_scene(whole, width=320, height=400), layer_gains(whole)
+            drag, turn = PreviewCache(), count()
 
-            def moved(s: Stage = stage, w: Plan = whole, g: np.ndarray = gains, drag: Drag = drag, turn=turn) -> None:
+            def moved(
+                s: TracedScene = stage, w: Plan = whole, g: np.ndarray = gains, drag: PreviewCache = drag, turn=turn
+            ) -> None:
                 left = w.cards[0]
                 place = replace(left.stance.place, x_m=left.stance.place.x_m + 0.001 * (next(turn) % 60))
                 now = replace(w, cards=(replace(left, stance=replace(left.stance, place=place)), *w.cards[1:]))
-                follow(s, now, gains=g, pixels=PIXELS, drag=drag)
+                render_preview(s, now, gains=g, pixels=PIXELS, drag=drag)
 
             taken = repeated_ms(moved, times=30)
             wanted = f"({1000 / (40 if name == 'opaque' else 30):.0f} wanted with the page)"
             print(line(f"drag, {name}, {sheets[1]} on the right", taken, wanted=wanted))
-        fine = repeated_ms(lambda s=stage, w=whole: relight_fine(s, w, quality=SCREEN), times=3, warm=1)
+        fine = repeated_ms(lambda s=stage, w=whole: render_final(s, w, quality=SCREEN), times=3, warm=1)
         print(line(f"at rest, {name}, for the screen", fine))
     _growth()
 
@@ -78,7 +80,7 @@ def run() -> None:
 def _growth() -> None:
     """Time of a drag's picture against the number of lights, printed and drawn to .local/bench/lights.svg."""
     base = scenes.plan()
-    stage = set_stage(base, width=320, height=400)
+    stage = trace_scene(base, width=320, height=400)
     points = []
     for lit in LIGHTS:
         around = np.linspace(-150, 150, lit)
@@ -88,7 +90,7 @@ def _growth() -> None:
         )
         plan = replace(base, lights=lights)
         gains = layer_gains(plan)
-        taken = repeated_ms(lambda p=plan, g=gains: follow(stage, p, gains=g, pixels=PIXELS), times=15)
+        taken = repeated_ms(lambda p=plan, g=gains: render_preview(stage, p, gains=g, pixels=PIXELS), times=15)
         points.append((lit, min(taken)))
         print(f"  drag with {lit:2} lights: {min(taken):.1f} ms")
     x, y = np.array(points, float).T

@@ -13,12 +13,12 @@ import numpy as np
 
 from bench.reference import compare
 from bench.timing import line, repeated_ms
-from fotaxis.core.optics.catalogue import GLASS, LIQUID
-from fotaxis.core.prediction.layers import layer_gains
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import relight_fine
-from fotaxis.core.prediction.stage import follow, set_stage
-from fotaxis.core.sources.things import Panel
+from fotaxis.core.lights.fixtures import Panel
+from fotaxis.core.materials.catalogue import GLASS, LIQUID
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.scene.plan import Plan
 from tests import material_scenes, scenes
 
 OUT = Path(__file__).parents[1] / ".local" / "bench"
@@ -29,7 +29,7 @@ PIXELS = np.arange(400)
 def six_lights() -> Plan:
     """A green bottle, filled, with a label, on black acrylic, six lights about it."""
     plan = material_scenes.filled_bottle(coloured=True)
-    vessel = replace(plan.subject.vessel, glass=GLASS["green glass"].medium, liquid=LIQUID["white wine"].medium)
+    vessel = replace(plan.product.vessel, glass=GLASS["green glass"].medium, liquid=LIQUID["white wine"].medium)
     label = scenes.plan().subject.bands
     more = (
         scenes.head(), scenes.panel("top", x=0, y=0.9, z=0.1, turn=0, tilt=-80, width=0.4, height=0.3),
@@ -37,7 +37,7 @@ def six_lights() -> Plan:
     )  # fmt: skip
     table = scenes.plan().table
     return replace(
-        plan, subject=replace(plan.subject, vessel=vessel, bands=label), lights=(*plan.lights, *more), table=table,
+        plan, subject=replace(plan.product, vessel=vessel, bands=label), lights=(*plan.lights, *more), table=table,
         background=scenes.plan().background,
     )  # fmt: skip
 
@@ -45,9 +45,9 @@ def six_lights() -> Plan:
 def final_in_a_process_of_its_own() -> None:
     """A 1-megapixel final, timed and weighed where nothing else has used memory."""
     plan = six_lights()
-    relight_fine(set_stage(plan, width=80, height=100), plan)
+    render_final(trace_scene(plan, width=80, height=100), plan)
     began, cpu = time.perf_counter(), time.process_time()
-    layers = relight_fine(set_stage(plan, width=894, height=1118), plan)
+    layers = render_final(trace_scene(plan, width=894, height=1118), plan)
     taken, worked = time.perf_counter() - began, time.process_time() - cpu
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     print(
@@ -60,7 +60,7 @@ def run() -> None:
     plan = six_lights()
     print("Filled glass, six lights")
     for width, height in ((320, 400), (640, 800)):
-        stage = set_stage(plan, width=width, height=height)
+        stage = trace_scene(plan, width=width, height=height)
         gains = layer_gains(plan)
         size = f"{width} x {height}"
         moved = [
@@ -70,7 +70,7 @@ def run() -> None:
 
         def camera_moved(w: int = width, h: int = height, g: np.ndarray = gains, turn=turn) -> None:
             now = next(turn)
-            follow(set_stage(now, width=w, height=h), now, gains=g, pixels=PIXELS)
+            render_preview(trace_scene(now, width=w, height=h), now, gains=g, pixels=PIXELS)
 
         print(
             line(
@@ -79,7 +79,7 @@ def run() -> None:
                 wanted="(100 wanted at 320 x 400)",
             )
         )
-        work = repeated_ms(lambda s=stage, g=gains: follow(s, plan, gains=g, pixels=PIXELS), times=30)
+        work = repeated_ms(lambda s=stage, g=gains: render_preview(s, plan, gains=g, pixels=PIXELS), times=30)
         print(line(f"relight while dragging {size}", work))
     subprocess.run([sys.executable, "-c", "from bench.materials import *; final_in_a_process_of_its_own()"], check=True)
     _growth(plan)
@@ -92,7 +92,7 @@ def on_black() -> Plan:
     clear = material_scenes.filled_bottle().subject.vessel
     plan = six_lights()
     panels = tuple(light for light in plan.lights if isinstance(light, Panel) and light.key != "back")
-    return replace(plan, subject=replace(plan.subject, vessel=clear), lights=panels)
+    return replace(plan, subject=replace(plan.product, vessel=clear), lights=panels)
 
 
 def _growth(plan: Plan) -> None:
@@ -100,7 +100,7 @@ def _growth(plan: Plan) -> None:
     points = []
     for width, height in SIZES:
         taken = min(
-            repeated_ms(lambda w=width, h=height: relight_fine(set_stage(plan, width=w, height=h), plan), times=3, warm=0)
+            repeated_ms(lambda w=width, h=height: render_final(trace_scene(plan, width=w, height=h), plan), times=3, warm=0)
         )
         points.append((width * height / 1e6, taken / 1000))
     x, y = np.array(points).T

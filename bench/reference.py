@@ -7,9 +7,9 @@ from collections.abc import Callable
 
 import numpy as np
 
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import relight_fine
-from fotaxis.core.prediction.stage import set_stage
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.preview.traced_scene import trace_scene
+from fotaxis.core.scene.plan import Plan
 from tests import mitsuba_scene
 from tests.core.test_against_mitsuba import bottle
 
@@ -39,7 +39,7 @@ def compare(name: str, plan: Plan, *, part: str, depth: int) -> None:
     if part == "highlights":
         looked_at[LABEL] = False
     else:
-        seen = set_stage(plan, width=WIDTH, height=HEIGHT).is_product
+        seen = trace_scene(plan, width=WIDTH, height=HEIGHT).is_product
         looked_at &= seen
 
     def error(picture: np.ndarray) -> float:
@@ -51,8 +51,8 @@ def compare(name: str, plan: Plan, *, part: str, depth: int) -> None:
         return float(np.sqrt(max(np.mean(apart), 1e-12)) / truth[looked_at].mean())
 
     def ours() -> np.ndarray:
-        stage = set_stage(plan, width=WIDTH, height=HEIGHT)
-        return relight_fine(stage, plan).pictures[1:].sum(axis=0)[..., 1]
+        stage = trace_scene(plan, width=WIDTH, height=HEIGHT)
+        return render_final(stage, plan).pictures[1:].sum(axis=0)[..., 1]
 
     ours()
     taken, picture = min((processor_s(ours) for _ in range(5)), key=lambda pair: pair[0])

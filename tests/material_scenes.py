@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from fotaxis.core.optics.catalogue import GLASS, LIQUID, REAR_GLASS, SKIN, TABLE_SKIN
-from fotaxis.core.optics.material import Medium, Relief
-from fotaxis.core.prediction.plan import Plan, Table
-from fotaxis.core.prediction.subject import Band, Box, Can, Subject, Turned, Vessel
+from fotaxis.core.materials.catalogue import GLASS, LIQUID, REAR_GLASS, SKIN, TABLE_SKIN
+from fotaxis.core.materials.material import Medium, Relief
+from fotaxis.core.scene.plan import Plan, Table
+from fotaxis.core.scene.product import Box, Can, Product, Turned, Vessel, Zone
 from fotaxis.core.values import Reflectance
 from tests import scenes
 
@@ -22,9 +22,9 @@ BACK = scenes.panel("back", x=0, y=0.2, z=-0.6, turn=0, width=0.5, height=0.6, p
 SIDES = (scenes.panel("left", x=-0.4, z=0.1, turn=100, width=0.1), scenes.panel("right", x=0.45, z=-0.2, turn=-60.0))
 
 
-def turned(points, *, glass=CLEAR, liquid=PLAIN_WATER, level=0.15, wall=0.003, floor=0.008, bands=(), **more) -> Subject:
+def turned(points, *, glass=CLEAR, liquid=PLAIN_WATER, level=0.15, wall=0.003, floor=0.008, bands=(), **more) -> Product:
     vessel = Vessel(glass=glass, wall_m=wall, floor_m=floor, liquid=liquid, level_m=level)
-    return Subject(
+    return Product(
         name="Vessel",
         shape=Turned(profile=scenes.profile(points)),
         body=scenes.BLACK_GLASS,
@@ -34,7 +34,7 @@ def turned(points, *, glass=CLEAR, liquid=PLAIN_WATER, level=0.15, wall=0.003, f
     )
 
 
-def in_the_dark(subject: Subject, *, lights=(BACK, *SIDES), table: Table | None = None, cam=None, others=()) -> Plan:
+def in_the_dark(subject: Product, *, lights=(BACK, *SIDES), table: Table | None = None, cam=None, others=()) -> Plan:
     return scenes.plan(
         subject=subject, others=others, riser=None, table=table, background=None, lights=lights,
         camera=cam or scenes.camera(height=0.17, aim=0.15),
@@ -43,7 +43,7 @@ def in_the_dark(subject: Subject, *, lights=(BACK, *SIDES), table: Table | None 
 
 def filled_bottle(*, label: bool = False, coloured: bool = False) -> Plan:
     """A bottle filled to the shoulder before a lit panel."""
-    bands = (Band(low_m=0.05, high_m=0.12, width_rad=math.radians(90), azimuth_rad=math.pi, skin=scenes.PAPER),)
+    bands = (Zone(low_m=0.05, high_m=0.12, width_rad=math.radians(90), azimuth_rad=math.pi, skin=scenes.PAPER),)
     glass, liquid = (GLASS["green glass"].medium, LIQUID["white wine"].medium) if coloured else (CLEAR, PLAIN_WATER)
     return in_the_dark(turned(scenes.BOTTLE_CM, glass=glass, liquid=liquid, bands=bands if label else ()))
 
@@ -51,7 +51,7 @@ def filled_bottle(*, label: bool = False, coloured: bool = False) -> Plan:
 def half_filled_bottle(*, label: bool = False) -> Plan:
     """The same, filled to half its body."""
     plan = filled_bottle(label=label)
-    return replace(plan, subject=replace(plan.subject, vessel=replace(plan.subject.vessel, level_m=0.085)))
+    return replace(plan, subject=replace(plan.product, vessel=replace(plan.product.vessel, level_m=0.085)))
 
 
 def stemware() -> Plan:
@@ -60,17 +60,17 @@ def stemware() -> Plan:
 
 
 def brushed_can() -> Plan:
-    can = Subject(name="Can", shape=Can(diameter_m=0.066, height_m=0.115), body=SKIN["brushed aluminium"].skin)
+    can = Product(name="Can", shape=Can(diameter_m=0.066, height_m=0.115), body=SKIN["brushed aluminium"].skin)
     return in_the_dark(can, lights=SIDES, cam=scenes.camera(height=0.09, aim=0.057, distance=0.9))
 
 
 def foil_on_carton() -> Plan:
     """A coated carton with a sharp gold foil, a panel mirrored in part of the foil."""
     foil = replace(SKIN["gold foil"].skin, roughness=0.0)
-    box = Subject(
+    box = Product(
         name="Carton", shape=Box(width_m=0.08, height_m=0.12, depth_m=0.05, edge_m=0.002),
         body=replace(SKIN["coated paper"].skin, roughness=0.0), turn_rad=math.radians(-25),
-        bands=(Band(low_m=0.05, high_m=0.09, face="front", width_m=0.05, skin=foil),),
+        bands=(Zone(low_m=0.05, high_m=0.09, face="front", width_m=0.05, skin=foil),),
     )  # fmt: skip
     lights = (
         scenes.panel("a", x=-0.68, y=0.08, z=0.5, turn=125, width=0.3, height=0.075),
@@ -86,7 +86,7 @@ def linen_card() -> Plan:
     """A card with a coarse weave lying flat under a raking light, seen from above."""
     skin = replace(scenes.PAPER, relief=LINEN)
     table = Table(skin=skin, width_m=0.16, depth_m=0.16)
-    ball = Subject(
+    ball = Product(
         name="Ball",
         shape=Turned(profile=scenes.profile(((0, 0.1), (0.2, 0.2), (0.4, 0.1)))),
         body=scenes.PAPER,
@@ -101,7 +101,7 @@ def rear_painted() -> Plan:
         skin=replace(TABLE_SKIN["rear-painted glass"].skin, reflectance=Reflectance.grey(0.0)), width_m=0.6, depth_m=0.5,
         rear_m=0.008, medium=Medium(index=REAR_GLASS.index),
     )  # fmt: skip
-    bottle = Subject(name="Bottle", shape=Turned(profile=scenes.profile()), body=scenes.BLACK_GLASS)
+    bottle = Product(name="Bottle", shape=Turned(profile=scenes.profile()), body=scenes.BLACK_GLASS)
     lights = (scenes.panel("strip", x=0.12, y=0.1, z=-0.1, turn=-20, width=0.04, height=0.1, power=-6),)
     return in_the_dark(bottle, lights=lights, table=table, cam=scenes.camera(height=0.5, aim=0.02, distance=1.1))
 
@@ -113,6 +113,6 @@ def water_film() -> Plan:
     """Rippled water over black, mirroring a panel behind."""
     skin = replace(TABLE_SKIN["water film"].skin, reflectance=Reflectance.grey(0.0), relief=RIPPLE)
     table = Table(skin=skin, width_m=0.5, depth_m=0.4)
-    bottle = Subject(name="Ball", shape=Turned(profile=scenes.profile(((0, 2), (2, 3), (4, 2)))), body=scenes.BLACK_GLASS)
+    bottle = Product(name="Ball", shape=Turned(profile=scenes.profile(((0, 2), (2, 3), (4, 2)))), body=scenes.BLACK_GLASS)
     lights = (scenes.panel("back", x=0.05, y=0.3, z=-0.5, turn=0, width=0.25, height=0.3, power=-5),)
     return in_the_dark(bottle, lights=lights, table=table, cam=scenes.camera(height=0.35, aim=0.0, distance=0.8, focal=0.08))

@@ -17,11 +17,12 @@ from pathlib import Path
 import numpy as np
 
 from fotaxis.core.geometry.profile import Profile, refine
-from fotaxis.core.optics.catalogue import REAR_PAINT_INDEX
-from fotaxis.core.prediction.plan import Plan, Skin
-from fotaxis.core.prediction.subject import Can, Sphere, Turned, mesh_of
-from fotaxis.core.sources.patterns import LAMBERT
-from fotaxis.core.sources.things import Card, Lamp, Panel
+from fotaxis.core.lights.beam_patterns import LAMBERT
+from fotaxis.core.lights.fixtures import Card, Lamp, Panel
+from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
+from fotaxis.core.materials.material import Skin
+from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.product import Can, Sphere, Turned, mesh_of
 
 KEPT = Path(__file__).parent / "references"
 AROUND = 1440
@@ -402,7 +403,7 @@ def scene(
             "sampler": {"type": "independent", "sample_count": 16},
         },
     }  # fmt: skip
-    for number, subject in enumerate(plan.subjects):
+    for number, subject in enumerate(plan.products):
         name = f"product-{number}"
         lift = plan.ground_m(subject)
         if subject.vessel:

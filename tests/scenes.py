@@ -5,14 +5,15 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from fotaxis.core.camera.camera import Camera
 from fotaxis.core.camera.exposure import Exposure
-from fotaxis.core.camera.view import Camera
 from fotaxis.core.geometry.profile import Profile
-from fotaxis.core.prediction.plan import Background, Band, Plan, Riser, Skin, Subject, Table
-from fotaxis.core.prediction.subject import Turned
-from fotaxis.core.sources.calibration import GuideNumber, MeterReading
-from fotaxis.core.sources.finishes import Finish
-from fotaxis.core.sources.things import Card, Emission, Lamp, Panel, Stance
+from fotaxis.core.lights.calibration import GuideNumber, MeterReading
+from fotaxis.core.lights.card_finishes import Finish
+from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Panel, Stance
+from fotaxis.core.materials.material import Skin
+from fotaxis.core.scene.plan import Background, Plan, Riser, Table
+from fotaxis.core.scene.product import Product, Turned, Zone
 from fotaxis.core.values import Point, Reflectance
 
 BLACK_GLASS = Skin(reflectance=Reflectance.grey(0.0), coat_index=1.5)
@@ -74,9 +75,9 @@ def stance(x, y, z, turn, tilt=0.0) -> Stance:
 def plan(**changes) -> Plan:
     """A black bottle with a label on a black gloss table, two panels and a label light."""
     made = Plan(
-        subject=Subject(
+        product=Product(
             name="Bottle", shape=Turned(profile=profile()), body=BLACK_GLASS,
-            bands=(Band(low_m=0.04, high_m=0.13, azimuth_rad=0.0, width_rad=math.radians(150), skin=PAPER),),
+            bands=(Zone(low_m=0.04, high_m=0.13, azimuth_rad=0.0, width_rad=math.radians(150), skin=PAPER),),
         ),
         table=Table(skin=Skin(reflectance=Reflectance.grey(0.0), coat_index=1.49), width_m=1.2, depth_m=0.8),
         riser=Riser(height_m=0.04, diameter_m=0.066, skin=Skin(reflectance=Reflectance.grey(0.03))),
@@ -94,7 +95,7 @@ def plan(**changes) -> Plan:
 def bare(profile_: Profile, *, lights=(), cam=None, body=BLACK_GLASS, **changes) -> Plan:
     """A product alone in the dark."""
     return plan(
-        subject=Subject(name="Solid", shape=Turned(profile=profile_), body=body), table=None, riser=None, background=None,
+        product=Product(name="Solid", shape=Turned(profile=profile_), body=body), table=None, riser=None, background=None,
         camera=cam or camera(), lights=lights, **changes,
     )  # fmt: skip
 

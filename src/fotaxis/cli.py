@@ -8,8 +8,8 @@ import warnings
 from pathlib import Path
 
 from fotaxis import __version__
-from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
-from fotaxis.core.camera.view import picture_size
+from fotaxis.core.camera.camera import picture_size
+from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.errors import FormatError, FotaxisError
 from fotaxis.formats import picture_files, shot_file
 from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
@@ -90,7 +90,7 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
         over = f", planned {abs(reading.over_stops):.1f} stops {'over' if reading.over_stops > 0 else 'under'} it"
     print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}; metered {metered}{over}")
     print(f"  room light alone: {reading.black.text}")
-    for subject in plan.subjects:
+    for subject in plan.products:
         print(f"  {described(subject)}")
         for name, words in relief_words(plan, subject).items():
             print(f"    {name}: {words}")

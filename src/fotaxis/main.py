@@ -23,9 +23,9 @@ from pwdlib.hashers.argon2 import Argon2Hasher
 from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.readings import NamedReading
-from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.scene.plan import Plan
 from fotaxis.formats import layers_file, photo, picture_files, shot_file
 from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
@@ -38,13 +38,13 @@ from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.secrets import set_up_code
 from fotaxis.services.people.staff import Staff
+from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import AT_WORK, Pictures
 from fotaxis.services.ports import Blobs, Document, Lane, News
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import LAYERS, PICTURE, ScreenMaker, Screens
 from fotaxis.services.shots import Shots
 from fotaxis.services.studio import Studio
-from fotaxis.services.test_frames import TestFrames
 from fotaxis.services.turns import Turns
 from fotaxis.services.view_links import ViewLinks
 from fotaxis.services.watch import Watch
@@ -54,7 +54,7 @@ from fotaxis.storage.database import SqlDatabase, Unreachable, migrate
 from fotaxis.storage.news import SqlNews
 from fotaxis.supervisor import Supervisor
 from fotaxis.web.app import create_app
-from fotaxis.web.guard import Services
+from fotaxis.web.auth import Services
 
 HEALTH_STATEMENT_MS = 700
 

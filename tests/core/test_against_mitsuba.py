@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from scipy.ndimage import maximum_filter, minimum_filter, uniform_filter
 
-from fotaxis.core.prediction.rest import predict
+from fotaxis.core.render.final.final_render import predict
 from tests import mitsuba_scene, scenes
 
 pytestmark = [pytest.mark.mitsuba, pytest.mark.filterwarnings("ignore")]

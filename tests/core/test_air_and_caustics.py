@@ -8,18 +8,18 @@ import pytest
 from pytest import approx
 from scipy.integrate import quad
 
-from fotaxis.core.camera.air import Haze
+from fotaxis.core.camera.haze import Haze
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics.hazelight import henyey_greenstein
-from fotaxis.core.prediction.caustics import caustics
-from fotaxis.core.prediction.layers import layer_gains, mixed
-from fotaxis.core.prediction.lighting import FINE, lighting
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.prediction.stage import follow, relight_draft, set_stage
-from fotaxis.core.prediction.stillset import still_set
-from fotaxis.core.sources.calibration import Candela
-from fotaxis.core.sources.heads import PLAIN
-from fotaxis.core.sources.things import Emission, Lamp
+from fotaxis.core.lights.calibration import Candela
+from fotaxis.core.lights.fixtures import Emission, Lamp
+from fotaxis.core.lights.heads import PLAIN
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.final.caustics import caustics
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.layers import layer_gains, mixed
+from fotaxis.core.render.lens.single_scattering import henyey_greenstein
+from fotaxis.core.render.lighting import FINE, lighting
+from fotaxis.core.render.preview.traced_scene import relight_draft, render_preview, trace_scene
 from tests import material_scenes, mitsuba_scene, scenes
 
 FULL = Emission(calibration=Candela(value=1000), power_stops=0)
@@ -83,10 +83,10 @@ def test_haze_dims_what_lies_beyond_and_leaves_what_is_before():
 
 def test_draft_and_fast_draft_agree_through_haze():
     plan = scenes.plan(haze=Haze(), room_lux=20)
-    stage = set_stage(plan, width=64, height=80)
+    stage = trace_scene(plan, width=64, height=80)
     pixels = np.arange(0, 64 * 80, 37)
     layers = relight_draft(stage, plan)
-    _, read = follow(stage, plan, gains=layer_gains(plan), pixels=pixels)
+    _, read = render_preview(stage, plan, gains=layer_gains(plan), pixels=pixels)
     assert read == approx(mixed(layers, layer_gains(plan)).reshape(-1, 3)[pixels], rel=1e-4, abs=1e-6)
 
 
@@ -111,7 +111,7 @@ BACK = lamp(0.1, 0.5, -0.7, math.degrees(math.atan2(-0.1, 0.7)), -math.degrees(m
 
 def test_glass_takes_no_more_from_the_table_than_falls_on_it_and_gives_most_of_it_back():
     plan = glass_on_white(BACK)
-    lit = lighting(plan, still_set(plan), FINE)
+    lit = lighting(plan, pack_static_scene(plan), FINE)
     bent = caustics(plan, lit)
     field = bent.fields[0, ..., 1] * bent.cell**2
     taken, given = -field[field < 0].sum(), field[field > 0].sum()
@@ -129,15 +129,17 @@ def test_a_large_panel_or_a_black_table_needs_no_refractions():
     black = replace(plan, table=scenes.plan().table)
     opaque = replace(plan, subject=scenes.plan().subject)
     for none in (panel, black, opaque):
-        assert caustics(none, lighting(none, still_set(none), FINE)) is None
+        assert caustics(none, lighting(none, pack_static_scene(none), FINE)) is None
 
 
 def test_a_flag_before_the_glass_takes_its_refraction_away():
     plan = glass_on_white(BACK)
     flag = scenes.card("flag", x=0.07, y=0.36, z=-0.47, turn=0, width=0.3, height=0.3, reflectance=0.0)
     flagged = replace(plan, cards=(flag,))
-    bent = caustics(flagged, lighting(flagged, still_set(flagged), FINE))
-    assert np.abs(bent.fields).max() < 1e-3 * np.abs(caustics(plan, lighting(plan, still_set(plan), FINE)).fields).max()
+    bent = caustics(flagged, lighting(flagged, pack_static_scene(flagged), FINE))
+    assert (
+        np.abs(bent.fields).max() < 1e-3 * np.abs(caustics(plan, lighting(plan, pack_static_scene(plan), FINE)).fields).max()
+    )
 
 
 @pytest.mark.mitsuba

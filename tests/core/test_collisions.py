@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from fotaxis.core.prediction.collisions import collisions
+from fotaxis.core.scene.checks import collisions
 from fotaxis.formats import shot_file
-from fotaxis.services.starts import STARTS, start_document
+from fotaxis.services.presets import STARTS, start_document
 from tests import scenes
 from tests.formats.samples import FILES
 

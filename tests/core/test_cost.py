@@ -5,13 +5,13 @@ from dataclasses import replace
 
 import pytest
 
-from fotaxis.core.prediction.arrange import face_keys, movable_set
-from fotaxis.core.prediction.meter import arriving_lux_s
-from fotaxis.core.prediction.parts import MOST_FACES, cuts, places_of, thinned_words
-from fotaxis.core.prediction.stillset import still_set
-from fotaxis.core.sources.things import MOST_POPS
+from fotaxis.core.lights.fixtures import MOST_POPS
+from fotaxis.core.metering.incident import arriving_lux_s
+from fotaxis.core.render.arrays.pack_emitters import face_keys, pack_emitters
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.arrays.subdivide import MOST_FACES, cuts, places_of, thinned_words
 from fotaxis.core.values import Point
-from fotaxis.services.kept import bytes_of
+from fotaxis.services.cache import bytes_of
 from tests import scenes
 
 DOORS = (0.3, 0.3, 0.3, 0.3)
@@ -37,8 +37,8 @@ def plan(lights, cards=()):
 def test_any_legal_set_stays_within_its_memory(heads, cards, doors):
     # 6 heads of 60 flashes asked for 12 GB, a full set for 98.
     made = plan([painted(i, doors=DOORS if doors else None) for i in range(heads)], [bent(i) for i in range(cards)])
-    still = still_set(made)
-    movables = movable_set(made, still)
+    still = pack_static_scene(made)
+    movables = pack_emitters(made, still)
     faces = len(movables.light)
     assert faces == len(face_keys(made))
     assert faces <= max(MOST_FACES, heads * 5 + cards * 2)

@@ -10,15 +10,15 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fotaxis.core.optics.material import Skin
-from fotaxis.core.prediction.drag import Drag
-from fotaxis.core.prediction.layers import layer_gains
-from fotaxis.core.prediction.plan import Table
-from fotaxis.core.prediction.stage import follow, set_stage
-from fotaxis.core.sources.calibration import GuideNumber
-from fotaxis.core.sources.finishes import FINISH
-from fotaxis.core.sources.heads import HEAD
-from fotaxis.core.sources.things import Card, Emission, Lamp
+from fotaxis.core.lights.calibration import GuideNumber
+from fotaxis.core.lights.card_finishes import FINISH
+from fotaxis.core.lights.fixtures import Card, Emission, Lamp
+from fotaxis.core.lights.heads import HEAD
+from fotaxis.core.materials.material import Skin
+from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.render.preview.preview_cache import PreviewCache
+from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.scene.plan import Table
 from fotaxis.core.values import Reflectance
 from tests import material_scenes, scenes
 
@@ -104,12 +104,12 @@ TABLES = {
 def test_a_drag_gives_what_the_same_set_gives_at_once(glass, table):
     plan = full_set(material_scenes.filled_bottle(coloured=True) if glass else scenes.plan(room_lux=5.0))
     plan = replace(plan, table=TABLES[table])
-    stage = set_stage(plan, width=60, height=76)
-    drag, seen = Drag(), []
+    stage = trace_scene(plan, width=60, height=76)
+    drag, seen = PreviewCache(), []
     for now in story(plan):
         gains = layer_gains(now)
-        picture, read = follow(stage, now, gains=gains, pixels=PIXELS, drag=drag)
-        whole, level = follow(stage, now, gains=gains, pixels=PIXELS)
+        picture, read = render_preview(stage, now, gains=gains, pixels=PIXELS, drag=drag)
+        whole, level = render_preview(stage, now, gains=gains, pixels=PIXELS)
         # The same sums, kept in float32 between pictures.
         assert read == approx(level, rel=1e-4, abs=1e-6 * float(level.max()))
         assert np.abs(picture.astype(int) - whole.astype(int)).max() <= 1
@@ -120,10 +120,10 @@ def test_a_drag_gives_what_the_same_set_gives_at_once(glass, table):
 
 def test_a_set_without_lights_shows_its_cards_dark():
     plan = replace(full_set(scenes.plan(room_lux=5.0)), lights=())
-    stage = set_stage(plan, width=60, height=76)
-    drag = Drag()
+    stage = trace_scene(plan, width=60, height=76)
+    drag = PreviewCache()
     for now in (plan, moved(plan, "sheet", x=0.05), moved(plan, "frost", z=0.05)):
-        _, read = follow(stage, now, gains=layer_gains(now), pixels=np.arange(60 * 76), drag=drag)
+        _, read = render_preview(stage, now, gains=layer_gains(now), pixels=np.arange(60 * 76), drag=drag)
         # By hand: 5 lux on white paper, at 1/125 s, f/8, ISO 100 is far under grey; nothing shines by itself.
         assert np.isfinite(read).all()
         assert 0 <= read.min() <= read.max() < 0.18

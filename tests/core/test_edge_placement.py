@@ -9,11 +9,11 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.line import ReadingLine, find_highlights, luminance_along, product_edges
+from fotaxis.core.frames.line_profile import ReadingLine, find_highlights, luminance_along, product_edges
 from fotaxis.core.placement.edge import ABOVE, clear_distance_m, edge_panel
-from fotaxis.core.prediction.layers import layer_gains
-from fotaxis.core.prediction.rest import relight_fine
-from fotaxis.core.prediction.stage import set_stage
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from tests import scenes
 
 SET = {"camera_height_m": 0.15, "camera_distance_m": 1.2}
@@ -48,8 +48,8 @@ def test_the_traced_picture_shows_the_line_where_it_was_asked_for():
     plan = scenes.bare(scenes.cylinder(radius=radius, height=0.3), lights=(light,))
     place = replace(plan.camera.place, x_m=0.0, y_m=0.15, z_m=3.0)
     plan = replace(plan, camera=replace(plan.camera, place=place, aim=replace(plan.camera.aim, y_m=0.15)))
-    stage = set_stage(plan, width=800, height=160)
-    layers = relight_fine(stage, plan)
+    stage = trace_scene(plan, width=800, height=160)
+    layers = render_final(stage, plan)
     line = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)
     edges = product_edges(stage.is_product, line)
     level = layer_gains(plan) @ luminance_along(layers.pictures, line)

@@ -15,14 +15,14 @@ from fotaxis.core.camera.exposure import (
     stops_between,
     stops_from_grey,
 )  # fmt: skip
-from fotaxis.core.camera.scales import (
+from fotaxis.core.camera.nominal_scales import (
     exact_f_number,
     f_number_name,
     f_number_with_tenths,
     shutter_choices,
     shutter_name,
-    stops_name,
-)  # fmt: skip
+    stops_name,  # fmt: skip
+)
 from fotaxis.core.constants import SATURATION_EXPOSURE_LUX_S
 from fotaxis.core.errors import DomainError
 

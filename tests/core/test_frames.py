@@ -8,9 +8,9 @@ from pytest import approx
 
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.black import frame_verdict, room_verdict
+from fotaxis.core.frames.black_frame import frame_verdict, room_verdict
 from fotaxis.core.frames.clipping import clipped, crop_to_ratio
-from fotaxis.core.frames.line import ReadingLine, find_highlights, luminance_along, product_edges
+from fotaxis.core.frames.line_profile import ReadingLine, find_highlights, luminance_along, product_edges
 
 ACROSS = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)
 

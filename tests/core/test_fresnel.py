@@ -7,7 +7,7 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics import fresnel
+from fotaxis.core.materials import fresnel
 
 
 def test_normal_incidence():

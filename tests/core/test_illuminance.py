@@ -7,7 +7,7 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics.illuminance import disc_illuminance_lux, polygon_illuminance_lux
+from fotaxis.core.render.transport.illuminance import disc_illuminance_lux, polygon_illuminance_lux
 
 FACE = {"luminance_cd_m2": 1000.0, "radius_m": 0.5}
 UP = np.array([0.0, 1.0, 0.0])

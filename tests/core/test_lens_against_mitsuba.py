@@ -10,13 +10,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fotaxis.core.camera.before_lens import BeforeLens, Polariser
-from fotaxis.core.optics.fresnel import brewster_angle_rad
-from fotaxis.core.optics.material import Metal
-from fotaxis.core.prediction.plan import Skin
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.sources.calibration import Candela
-from fotaxis.core.sources.things import Emission, Panel
+from fotaxis.core.camera.filters import BeforeLens, Polariser
+from fotaxis.core.lights.calibration import Candela
+from fotaxis.core.lights.fixtures import Emission, Panel
+from fotaxis.core.materials.fresnel import brewster_angle_rad
+from fotaxis.core.materials.material import Metal, Skin
+from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.values import Reflectance
 from tests import mitsuba_scene, scenes
 from tests.core.test_light_against_mitsuba import agree, on_a_white_table

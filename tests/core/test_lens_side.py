@@ -7,19 +7,19 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fotaxis.core.camera.before_lens import BeforeLens, Opening, Polariser, glare_spread
-from fotaxis.core.camera.defocus import Defocus, circle_radius_px
+from fotaxis.core.camera.filters import BeforeLens, Opening, Polariser, glare_spread
 from fotaxis.core.camera.sensor import Sensor
 from fotaxis.core.constants import MIDDLE_GREY
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics.catalogue import ALUMINIUM, CHROME, COPPER, GOLD, SILVER
-from fotaxis.core.optics.fresnel import brewster_angle_rad, reflectance_metal, reflectance_sp
-from fotaxis.core.optics.polarisation import ROWS, bent, mirrored, pass_event, start_state
-from fotaxis.core.prediction.layers import layer_gains, mixed
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.prediction.stage import follow, relight_draft, set_stage
-from fotaxis.core.prediction.through_lens import blurred, quickly_blurred
-from fotaxis.core.sources.calibration import Candela
+from fotaxis.core.lights.calibration import Candela
+from fotaxis.core.materials.catalogue import ALUMINIUM, CHROME, COPPER, GOLD, SILVER
+from fotaxis.core.materials.fresnel import brewster_angle_rad, reflectance_metal, reflectance_sp
+from fotaxis.core.materials.polarisation import ROWS, pass_event, reflected_rows, refracted_rows, start_state
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.layers import layer_gains, mixed
+from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
+from fotaxis.core.render.lens.through_lens import blurred, quickly_blurred
+from fotaxis.core.render.preview.traced_scene import relight_draft, render_preview, trace_scene
 from tests import scenes
 
 FULL = {"calibration": Candela(value=1000), "power": 0}
@@ -42,7 +42,7 @@ def after(row, ray, normal, event):
 def test_what_a_boundary_mirrors_agrees_with_fresnel(index, degrees):
     # Born & Wolf 1.5.2 by way of fresnel.reflectance_sp; beyond the critical angle both are 1.
     cosine = math.cos(math.radians(degrees))
-    mean, half, re, im = mirrored(cosine, index, 0.0)
+    mean, half, re, im = reflected_rows(cosine, index, 0.0)
     rs, rp = reflectance_sp(cosine, index)
     assert (mean + half, mean - half) == (approx(rs, abs=1e-12), approx(rp, abs=1e-12))
     assert math.hypot(re, im) == approx(math.sqrt(rs * rp), abs=1e-9)
@@ -50,7 +50,7 @@ def test_what_a_boundary_mirrors_agrees_with_fresnel(index, degrees):
 
 def test_total_reflection_turns_the_phase_as_in_a_fresnel_rhomb():
     # Born & Wolf 1.5.4: n = 1.51, 54.62 degrees: the phases of s and p differ by 45 degrees.
-    _, _, re, im = mirrored(math.cos(math.radians(54 + 37 / 60)), 1 / 1.51, 0.0)
+    _, _, re, im = reflected_rows(math.cos(math.radians(54 + 37 / 60)), 1 / 1.51, 0.0)
     angle = abs(math.degrees(math.atan2(im, re)))
     assert min(angle, 180 - angle) == approx(45, abs=0.1)  # 180 apart: the frame of p turns over as the light is mirrored
 
@@ -60,11 +60,11 @@ def test_metals_mirror_as_much_as_without_polarisation():
         n, k = metal.n[1], metal.k[1]
         for degrees in (0, 45, 75):
             cosine = math.cos(math.radians(degrees))
-            assert mirrored(cosine, n, k)[0] == approx(reflectance_metal(cosine, n, k), rel=1e-9)
+            assert reflected_rows(cosine, n, k)[0] == approx(reflectance_metal(cosine, n, k), rel=1e-9)
 
 
 def test_glass_lets_through_what_it_does_not_mirror():
-    mean, half, _ = bent(0.5, 1.5)
+    mean, half, _ = refracted_rows(0.5, 1.5)
     rs, rp = reflectance_sp(0.5, 1.5)
     assert (mean + half, mean - half) == (approx(1 - rs), approx(1 - rp))
 
@@ -73,7 +73,7 @@ def test_light_off_a_table_at_brewsters_angle_is_polarised_across():
     # The camera looks down at 90 - Brewster: what is mirrored is all s, along the picture's width.
     angle = brewster_angle_rad(index=1.5)
     ray = (0.0, -math.cos(angle), -math.sin(angle))
-    out = after(state(*ray), ray, (0.0, 1.0, 0.0), mirrored(math.cos(angle), 1.5, 0.0))
+    out = after(state(*ray), ray, (0.0, 1.0, 0.0), reflected_rows(math.cos(angle), 1.5, 0.0))
     assert out[ROWS] == approx(1)
     assert out[ROWS + 4] == approx(1)
     assert out[ROWS + 8] == approx(0, abs=1e-12)
@@ -82,7 +82,7 @@ def test_light_off_a_table_at_brewsters_angle_is_polarised_across():
 def test_two_mirrors_crossed_at_brewsters_angle_pass_nothing_and_parallel_ones_all():
     # Malus: the first makes s of everything; the second, turned by a right angle, has that as p and mirrors none.
     angle = brewster_angle_rad(index=1.5)
-    event = mirrored(math.cos(angle), 1.5, 0.0)
+    event = reflected_rows(math.cos(angle), 1.5, 0.0)
     ray = np.array([0.0, -math.cos(angle), -math.sin(angle)])
     up = np.array([0.0, 1.0, 0.0])
     second = ray - 2 * (ray @ up) * up
@@ -134,11 +134,11 @@ def test_a_polariser_hardly_changes_metal():
 def test_draft_and_fast_draft_agree_through_a_polariser_and_with_glare():
     kit = BeforeLens(polariser=Polariser(turn_rad=0.4), glare=0.02, mask=Opening(before_m=0.4, width_m=0.1, height_m=0.12))
     plan = scenes.plan(before_lens=kit)
-    stage = set_stage(plan, width=64, height=80)
+    stage = trace_scene(plan, width=64, height=80)
     gains = layer_gains(plan)
     pixels = np.arange(0, 64 * 80, 37)
     layers = relight_draft(stage, plan)
-    _, read = follow(stage, plan, gains=gains, pixels=pixels)
+    _, read = render_preview(stage, plan, gains=gains, pixels=pixels)
     assert read == approx(mixed(layers, layer_gains(plan)).reshape(-1, 3)[pixels], rel=1e-4, abs=1e-6)
 
 

@@ -11,11 +11,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.sources.calibration import Candela
-from fotaxis.core.sources.finishes import FINISH, Finish
-from fotaxis.core.sources.heads import HEAD, PLAIN
-from fotaxis.core.sources.things import Card, Emission, Lamp
+from fotaxis.core.lights.calibration import Candela
+from fotaxis.core.lights.card_finishes import FINISH, Finish
+from fotaxis.core.lights.fixtures import Card, Emission, Lamp
+from fotaxis.core.lights.heads import HEAD, PLAIN
+from fotaxis.core.render.final.final_render import predict
 from tests import mitsuba_scene, scenes
 from tests.core.test_against_mitsuba import blocks
 

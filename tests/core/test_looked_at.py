@@ -11,14 +11,14 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fotaxis.core.geometry import flat
-from fotaxis.core.optics.faces import STRAIGHT_TIGHT, TURNS, below_horizon, way_to_sample
-from fotaxis.core.optics.shown import COUNTS, in_lobe
-from fotaxis.core.prediction import bands
-from fotaxis.core.prediction.arrange import lobe_ways, movable_set
-from fotaxis.core.prediction.bands import in_bands
-from fotaxis.core.prediction.rest import sample_means
-from fotaxis.core.prediction.stillset import still_set
+from fotaxis.core.geometry import planar
+from fotaxis.core.render import parallel
+from fotaxis.core.render.arrays.emitters import DIRECTION_SETS, STRAIGHT_TIGHT, below_horizon, direction_to_sample
+from fotaxis.core.render.arrays.pack_emitters import lobe_ways, pack_emitters
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.final.final_render import sample_means
+from fotaxis.core.render.parallel import in_bands
+from fotaxis.core.render.transport.card_radiance import COUNTS, in_lobe
 from tests import scenes
 from tests.core.test_drag import full_set
 
@@ -26,7 +26,7 @@ from tests.core.test_drag import full_set
 @pytest.fixture(scope="module")
 def things():
     plan = full_set(scenes.plan())
-    return movable_set(plan, still_set(plan), cells=34)
+    return pack_emitters(plan, pack_static_scene(plan), cells=34)
 
 
 def unit(rng):
@@ -35,7 +35,7 @@ def unit(rng):
 
 
 def samples_of(things, k, place):
-    return [way_to_sample(things.flats, things.samples, k, s, *place) for s in range(things.parts[k])]
+    return [direction_to_sample(things.flats, things.samples, k, s, *place) for s in range(things.parts[k])]
 
 
 def test_a_face_called_below_the_horizon_sends_a_place_nothing(things):
@@ -51,9 +51,9 @@ def test_a_face_called_below_the_horizon_sends_a_place_nothing(things):
 
 @pytest.mark.parametrize("distance", [0.05, 0.09, 0.3])
 def test_a_bulb_near_the_horizon_is_not_lost(distance):
-    ball = flat.row(
+    ball = planar.row(
         centre=np.array([distance, 0.03, 0.0]), across=np.array([1.0, 0, 0]), up=np.array([0, 1.0, 0]),
-        front=np.array([0, 0, 1.0]), half_width_m=0.04, half_height_m=0.04, shape=flat.BALL,
+        front=np.array([0, 0, 1.0]), half_width_m=0.04, half_height_m=0.04, shape=planar.BALL,
     )[None]  # fmt: skip
     assert not below_horizon(ball, 0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)
 
@@ -81,11 +81,11 @@ def test_what_is_not_looked_at_lies_outside_a_lobe(things):
 def test_directions_laid_down_are_those_of_the_lobe(kappa):
     ways, row = lobe_ways(((0.0, kappa), (0.0, 0.0)), (2, 6))
     assert row.tolist() == [[0, 0], [0, 0]]
-    drawn = ways[0, :TURNS, :2].reshape(-1, 3)
+    drawn = ways[0, :DIRECTION_SETS, :2].reshape(-1, 3)
     assert np.linalg.norm(drawn, axis=1) == approx(1.0)
     assert drawn[:, 0].mean() == approx(1 / math.tanh(kappa) - 1 / kappa, abs=0.02 / kappa)
     assert np.abs(drawn[:, 1:].mean(axis=0)).max() < 0.02 / math.sqrt(kappa)
-    seen = ways[0, TURNS, :6]
+    seen = ways[0, DIRECTION_SETS, :6]
     assert np.linalg.norm(seen, axis=1) == approx(1.0)
     assert len({round(float(c), 9) for c in seen[:, 0]}) == 6
 
@@ -106,7 +106,7 @@ def test_bands_within_a_band_are_one():
 
 
 def test_bands_beside_a_page_leave_it_half_of_the_processors(monkeypatch):
-    monkeypatch.setattr(bands, "CORES", 2)
+    monkeypatch.setattr(parallel, "CORES", 2)
 
     def working():
         def work(first, last):
@@ -117,6 +117,6 @@ def test_bands_beside_a_page_leave_it_half_of_the_processors(monkeypatch):
         assert sum(count for _, count in done) == 1000
         return len({thread for thread, _ in done})
 
-    with bands.beside_a_page():
+    with parallel.beside_a_page():
         assert working() == 1
     assert working() == 2

@@ -11,14 +11,14 @@ from pytest import approx
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.vessel import CAPILLARY_LENGTH_M, inner_radii, meniscus, meniscus_height_m
-from fotaxis.core.optics import catalogue
-from fotaxis.core.optics.fresnel import reflectance, reflectance_metal
-from fotaxis.core.optics.lobes import lobe_density, lobe_weight, seen_facet, smith_lambda
-from fotaxis.core.optics.material import Medium, Relief, Skin
-from fotaxis.core.optics.relief import KINDS, rim_slopes, slopes
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.prediction.subject import Band, Sphere, Subject, Turned
-from fotaxis.core.prediction.texture import relief_contrast
+from fotaxis.core.materials import catalogue
+from fotaxis.core.materials.bump import KINDS, rim_slopes, slopes
+from fotaxis.core.materials.fresnel import reflectance, reflectance_metal
+from fotaxis.core.materials.ggx import lobe_density, lobe_weight, seen_facet, smith_lambda
+from fotaxis.core.materials.material import Medium, Relief, Skin
+from fotaxis.core.metering.relief_contrast import relief_contrast
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.scene.product import Product, Sphere, Turned, Zone
 from fotaxis.core.values import Reflectance, lattice
 from tests import material_scenes, scenes
 
@@ -96,7 +96,7 @@ def test_masking_is_one_head_on_and_falls_towards_grazing():
 
 def furnace(skin=None, subject=None, **changes):
     """What a thing shows in an even white room: 1 means that it gives back all it gets. Mean over the thing, (3,)."""
-    body = subject or Subject(name="Ball", shape=Sphere(diameter_m=0.08), body=skin)
+    body = subject or Product(name="Ball", shape=Sphere(diameter_m=0.08), body=skin)
     plan = scenes.plan(
         subject=body, table=None, riser=None, background=None, lights=(), room_lux=math.pi,
         camera=scenes.camera(height=0.04, aim=0.04, distance=0.8), **changes,
@@ -211,9 +211,9 @@ def test_an_embossed_rim_rises_by_its_depth():
 
 
 def carton(light):
-    band = Band(low_m=0.04, high_m=0.08, face="front", width_m=0.05, skin=catalogue.SKIN["linen card"].skin)
+    band = Zone(low_m=0.04, high_m=0.08, face="front", width_m=0.05, skin=catalogue.SKIN["linen card"].skin)
     plan = material_scenes.foil_on_carton()
-    box = replace(plan.subject, bands=(band,), turn_rad=0.0)
+    box = replace(plan.product, bands=(band,), turn_rad=0.0)
     return replace(plan, subject=box, lights=(light,)), box, band
 
 
@@ -236,10 +236,10 @@ def test_a_relief_that_is_sunk_must_be_an_emboss():
 def test_only_turned_shapes_hold_liquid():
     vessel = material_scenes.turned(scenes.BOTTLE_CM).vessel
     with pytest.raises(DomainError, match="only a turned shape"):
-        Subject(name="Ball", shape=Sphere(diameter_m=0.1), body=scenes.BLACK_GLASS, vessel=vessel)
+        Product(name="Ball", shape=Sphere(diameter_m=0.1), body=scenes.BLACK_GLASS, vessel=vessel)
 
 
 def test_zones_on_faces_belong_to_boxes():
-    band = Band(low_m=0, high_m=0.1, face="front", width_m=0.1, skin=scenes.PAPER)
+    band = Zone(low_m=0, high_m=0.1, face="front", width_m=0.1, skin=scenes.PAPER)
     with pytest.raises(DomainError, match="only a box has faces"):
-        Subject(name="Jar", shape=Turned(profile=scenes.profile()), body=scenes.BLACK_GLASS, bands=(band,))
+        Product(name="Jar", shape=Turned(profile=scenes.profile()), body=scenes.BLACK_GLASS, bands=(band,))

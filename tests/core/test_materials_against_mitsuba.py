@@ -12,10 +12,10 @@ import numpy as np
 import pytest
 from scipy.ndimage import maximum_filter, minimum_filter, uniform_filter
 
-from fotaxis.core.geometry import facing
+from fotaxis.core.geometry import orientation
 from fotaxis.core.geometry.mesh import Mesh
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.prediction.subject import Modelled, Sphere, Subject
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.scene.product import Modelled, Product, Sphere
 from tests import material_scenes as scenes_of
 from tests import mitsuba_scene, scenes
 from tests.core.test_against_mitsuba import blocks
@@ -107,7 +107,7 @@ def test_glass_before_a_lit_panel(plan):
 
 def test_a_back_label_makes_a_dark_patch():
     plan = scenes_of.half_filled_bottle(label=True)
-    plan = replace(plan, subject=replace(plan.subject, vessel=replace(plan.subject.vessel, level_m=0.15)))
+    plan = replace(plan, subject=replace(plan.product, vessel=replace(plan.product.vessel, level_m=0.15)))
     ours, reference = (picture[..., 1] for picture in both(plan, passes=16, depth=64, width=320, height=400))
     bare = predict(scenes_of.filled_bottle(), long_side=400).pictures[1:].sum(axis=0)[..., 1]
     patch = slice(240, 285), slice(145, 175)
@@ -213,7 +213,7 @@ def test_rear_painted_glass_mirrors_twice():
     # The first image ends where the strip's corners, mirrored at the front, are projected (closed form); the reference
     # throws dice for every mirror image, 4 in 100 times for this one, and is too grainy to tell a third of a pixel.
     strip = plan.lights[0]
-    across, up, _ = facing.axes(turn_rad=strip.stance.turn_rad, tilt_rad=strip.stance.tilt_rad)
+    across, up, _ = orientation.axes(turn_rad=strip.stance.turn_rad, tilt_rad=strip.stance.tilt_rad)
     ends = [strip.stance.place.array() + across * strip.width_m / 2 + k * up * strip.height_m / 2 for k in (-1, 1)]
     (x0, y0), (x1, y1) = (plan.camera.project(p * [1, -1, 1], width=WIDTH, height=HEIGHT) for p in ends)
     for row in range(int(y0) + 10, int(y1) - 30, 10):
@@ -258,7 +258,7 @@ def icosphere(radius, cuts=5):
 
 def test_an_imported_ball_looks_like_the_built_in_one():
     # The same ball: as triangles with blended normals here, as the reference's own sphere there.
-    ball = Subject(name="Ball", shape=Sphere(diameter_m=0.08), body=scenes.BLACK_GLASS)
+    ball = Product(name="Ball", shape=Sphere(diameter_m=0.08), body=scenes.BLACK_GLASS)
     built_in = scenes_of.in_the_dark(ball, lights=scenes_of.SIDES, cam=scenes.camera(height=0.04, aim=0.04, distance=0.7))
     model = Modelled(mesh=Mesh.smooth(*icosphere(0.04)))
     imported = replace(built_in, subject=replace(ball, shape=model))

@@ -94,7 +94,7 @@ def far_camera():
 def test_the_traced_highlight_lies_where_the_closed_form_says(far_camera):
     # A distant narrow panel at a given angle; the middle of its line must lie at sin(angle / 2) R.
     # Tolerance: a pixel is 0.7 % of R here, the panel's finite distance (8 m against R = 4 cm) 0.5 %.
-    from fotaxis.core.prediction.rest import predict
+    from fotaxis.core.render.final.final_render import predict
 
     for ratio in (0.5, 0.9, -0.9):
         angle = mirror.light_angle_rad(offset_ratio=ratio)
@@ -111,7 +111,7 @@ def test_the_traced_highlight_lies_where_the_closed_form_says(far_camera):
 def test_the_traced_line_ends_where_the_vertical_form_says():
     # A panel across the mirrored ray of the wall at 40 degrees: seen in the wall, its lower edge must lie at the height
     # whose mirror_height is that edge. Tolerance: half a pixel and a line that falls over one pixel.
-    from fotaxis.core.prediction.rest import predict
+    from fotaxis.core.render.final.final_render import predict
 
     cam = scenes.camera(distance=1.24, height=0.15, aim=0.05, focal=0.09)
     theta, path, lower = math.radians(40), 0.5, 0.02

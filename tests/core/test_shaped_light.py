@@ -9,19 +9,19 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics.faces import face_profile
-from fotaxis.core.prediction.arrange import movable_set
-from fotaxis.core.prediction.lighting import fine_lighting
-from fotaxis.core.prediction.parts import places_of, strips_of
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.prediction.stillset import still_set
-from fotaxis.core.sources.calibration import Candela
-from fotaxis.core.sources.colour import hue_rgb
-from fotaxis.core.sources.finishes import FINISH
-from fotaxis.core.sources.gates import Gate
-from fotaxis.core.sources.heads import HEAD, PLAIN
-from fotaxis.core.sources.sun import sun_at
-from fotaxis.core.sources.things import Card, Emission, Lamp, Panel
+from fotaxis.core.lights.calibration import Candela
+from fotaxis.core.lights.card_finishes import FINISH
+from fotaxis.core.lights.colour import hue_rgb
+from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Panel
+from fotaxis.core.lights.gobos import Gate
+from fotaxis.core.lights.heads import HEAD, PLAIN
+from fotaxis.core.lights.sun import sun_at
+from fotaxis.core.render.arrays.emitters import face_profile
+from fotaxis.core.render.arrays.pack_emitters import pack_emitters
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.arrays.subdivide import places_of, strips_of
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.lighting import fine_lighting
 from tests import scenes
 
 SPECK = scenes.cylinder(radius=0.001, height=0.002)
@@ -96,7 +96,7 @@ def test_wrinkles_show_in_the_face_and_leave_its_light():
     smooth = scenes.panel("box", calibration=Candela(value=1000), power=0)
     folded = replace(smooth, wrinkles=1.0)
     plans = [scenes.bare(SPECK, lights=(box,)) for box in (smooth, folded)]
-    shape = movable_set(plans[1], still_set(plans[1])).shape
+    shape = pack_emitters(plans[1], pack_static_scene(plans[1])).shape
     at = np.linspace(-1, 1, 60)
     values = np.array([[face_profile(shape, 0, u, v) for u in at] for v in at])
     assert values.mean() == approx(1, abs=0.02)

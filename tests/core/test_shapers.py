@@ -9,15 +9,15 @@ from pytest import approx
 
 from fotaxis.core.camera.exposure import incident_f_number
 from fotaxis.core.errors import DomainError
-from fotaxis.core.prediction import meter
-from fotaxis.core.prediction.layers import layer_gains, mixed
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.sources.calibration import Candela, GuideNumber, MeterReading
-from fotaxis.core.sources.colour import GEL, known_gels, shifted_kelvin, temperature_xy, tint
-from fotaxis.core.sources.finishes import FINISH, NETS, SHEETS, Finish
-from fotaxis.core.sources.heads import HEAD, HEADS
-from fotaxis.core.sources.patterns import BELL, FLAT_TOP, TABLE, Pattern
-from fotaxis.core.sources.things import Card, Emission, Lamp
+from fotaxis.core.lights.beam_patterns import BELL, FLAT_TOP, TABLE, Pattern
+from fotaxis.core.lights.calibration import Candela, GuideNumber, MeterReading
+from fotaxis.core.lights.card_finishes import FINISH, NETS, SHEETS, Finish
+from fotaxis.core.lights.colour import GEL, known_gels, shifted_kelvin, temperature_xy, tint
+from fotaxis.core.lights.fixtures import Card, Emission, Lamp
+from fotaxis.core.lights.heads import HEAD, HEADS
+from fotaxis.core.metering import incident
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.core.values import Reflectance
 from tests import scenes
 
@@ -42,7 +42,7 @@ def thing(finish, *, z=-0.97, width=1.2, height=1.2, turn=0.0, tilt=0.0, y=1.0) 
 def metered(*lights, cards=(), at=(0.0, 1.0, 0.0), facing=(0.0, 0.0, -1.0)) -> float:
     """What a flat incident meter reads of all lights at full power, lux s."""
     plan = scenes.bare(SPECK, lights=lights, cards=cards)
-    return float(meter.arriving_lux_s(plan, place=np.array(at), normal=np.array(facing)).sum())
+    return float(incident.arriving_lux_s(plan, place=np.array(at), normal=np.array(facing)).sum())
 
 
 # Stops lost, common practice as measured by photographers: sheets on the front of a box, nets in a beam.

@@ -8,11 +8,11 @@ from pytest import approx
 
 from fotaxis.core.camera.exposure import incident_f_number
 from fotaxis.core.errors import DomainError
-from fotaxis.core.geometry import facing
-from fotaxis.core.prediction import meter
-from fotaxis.core.sources.calibration import MeterReading, guide_number_intensity_cd_s
-from fotaxis.core.sources.patterns import cell_transmission
-from fotaxis.core.sources.power import PowerRange, power_name
+from fotaxis.core.geometry import orientation
+from fotaxis.core.lights.beam_patterns import cell_transmission
+from fotaxis.core.lights.calibration import MeterReading, guide_number_intensity_cd_s
+from fotaxis.core.lights.power import PowerRange, power_name
+from fotaxis.core.metering import incident
 from tests import scenes
 
 
@@ -30,15 +30,15 @@ def test_a_meter_reading_is_what_the_virtual_meter_reads_back(gradient, dome):
     reading = MeterReading(distance_m=1.0, f_number=11.3137, iso=100, power_stops=-2, dome=dome)
     panel = scenes.panel("p", x=0, y=0.5, z=1.0, turn=180, gradient=gradient, stops=1.5, calibration=reading, power=-2)
     plan = scenes.bare(scenes.cylinder(radius=0.001, height=0.01), lights=(panel,))
-    arriving = meter.arriving_lux_s(plan, place=np.array([0, 0.5, 0.0]), normal=np.array([0, 0, 1.0]))
-    n = incident_f_number(exposure_lux_s=meter.planned_lux_s(plan, arriving), iso=100, dome=dome)
+    arriving = incident.arriving_lux_s(plan, place=np.array([0, 0.5, 0.0]), normal=np.array([0, 0, 1.0]))
+    n = incident_f_number(exposure_lux_s=incident.planned_lux_s(plan, arriving), iso=100, dome=dome)
     assert 2 * math.log2(n / 11.3137) == approx(0.0, abs=0.02)
 
 
 def test_a_far_panel_meets_its_guide_number():
     panel = scenes.panel("p", x=0, y=0.5, z=8.0, turn=180, power=0)
     plan = scenes.bare(scenes.cylinder(radius=0.001, height=0.01), lights=(panel,))
-    arriving = meter.arriving_lux_s(plan, place=np.array([0, 0.5, 0.0]), normal=np.array([0, 0, 1.0]))
+    arriving = incident.arriving_lux_s(plan, place=np.array([0, 0.5, 0.0]), normal=np.array([0, 0, 1.0]))
     assert incident_f_number(exposure_lux_s=float(arriving[0]), iso=100) == approx(22 / 8, rel=5e-3)
 
 
@@ -47,9 +47,9 @@ def test_two_heads_on_one_patch_are_one_stop_more():
     two = scenes.panel("b", x=0, y=0.5, z=2.001, turn=180)
     place, normal = np.array([0, 0.5, 0.0]), np.array([0, 0, 1.0])
     solid = scenes.cylinder(radius=0.001, height=0.01)
-    single = meter.arriving_lux_s(scenes.bare(solid, lights=(one,)), place=place, normal=normal).sum()
+    single = incident.arriving_lux_s(scenes.bare(solid, lights=(one,)), place=place, normal=normal).sum()
     # The second would stand in the first one's shadow: read each alone and add.
-    other = meter.arriving_lux_s(scenes.bare(solid, lights=(two,)), place=place, normal=normal).sum()
+    other = incident.arriving_lux_s(scenes.bare(solid, lights=(two,)), place=place, normal=normal).sum()
     assert math.log2((single + other) / single) == approx(1.0, abs=2e-3)
 
 
@@ -83,15 +83,15 @@ def test_grid_lets_the_axis_through_and_nothing_past_half_its_angle():
     ("turn", "tilt", "front"), [(0, 0, (0, 0, 1)), (90, 0, (1, 0, 0)), (180, 0, (0, 0, -1)), (0, 90, (0, 1, 0))]
 )
 def test_turn_and_tilt(turn, tilt, front):
-    across, up, looks = facing.axes(turn_rad=math.radians(turn), tilt_rad=math.radians(tilt))
+    across, up, looks = orientation.axes(turn_rad=math.radians(turn), tilt_rad=math.radians(tilt))
     assert looks == approx(front, abs=1e-12)
     assert np.cross(looks, across) == approx(up, abs=1e-12)
 
 
 def test_aiming_is_the_inverse_of_turning():
     place, target = np.array([0.3, 0.8, 0.9]), np.array([0.0, 0.1, 0.0])
-    turn, tilt = facing.aim(place=place, target=target)
-    _, _, front = facing.axes(turn_rad=turn, tilt_rad=tilt)
+    turn, tilt = orientation.aim(place=place, target=target)
+    _, _, front = orientation.axes(turn_rad=turn, tilt_rad=tilt)
     assert front == approx((target - place) / np.linalg.norm(target - place), abs=1e-12)
     with pytest.raises(DomainError):
-        facing.aim(place=place, target=place)
+        orientation.aim(place=place, target=place)

@@ -11,12 +11,12 @@ from pytest import approx
 
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.placement.mirror import plane_image, sphere_spot
-from fotaxis.core.prediction.arrange import face_keys, movable_set
-from fotaxis.core.prediction.layers import layer_gains
-from fotaxis.core.prediction.spot import look, mirror_images, seen_at
-from fotaxis.core.prediction.stage import follow, set_stage
-from fotaxis.core.prediction.stillset import still_set, surface_owners
-from fotaxis.core.prediction.subject import Sphere, Subject
+from fotaxis.core.render.arrays.pack_emitters import face_keys, pack_emitters
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene, surface_owners
+from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.probe import mirror_images, probe_pixel, seen_at
+from fotaxis.core.scene.product import Product, Sphere
 from tests import material_scenes, scenes
 
 WIDTH, HEIGHT = 160, 200
@@ -34,10 +34,10 @@ def glass():
 @pytest.mark.parametrize("make", [bottle, glass])
 def test_the_parts_of_a_spot_add_up_to_what_the_picture_shows_there(make):
     plan = make()
-    stage, gains = set_stage(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
+    stage, gains = trace_scene(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
     pixels = np.arange(50, WIDTH * HEIGHT, 997)
-    _, levels = follow(stage, plan, gains=gains, pixels=pixels)
-    looked = look(stage, plan, gains=gains)
+    _, levels = render_preview(stage, plan, gains=gains, pixels=pixels)
+    looked = probe_pixel(stage, plan, gains=gains)
     for pixel, level in zip(pixels, levels @ np.array(REC709_LUMINANCE), strict=True):
         seen = seen_at(looked, x=(pixel % WIDTH + 0.5) / WIDTH, y=(pixel // WIDTH + 0.5) / HEIGHT)
         # The same paths summed one by one; what makes under a hundredth is not told but counted in the level.
@@ -53,14 +53,14 @@ def test_a_highlight_on_a_ball_is_the_panel_mirrored_where_alhazen_says():
     panel = scenes.panel(
         "key", x=-0.4, y=0.3, z=0.5, turn=math.degrees(turn), tilt=math.degrees(tilt), width=0.04, height=0.04
     )
-    ball = Subject(name="Ball", shape=Sphere(diameter_m=2 * radius), body=scenes.BLACK_GLASS)
+    ball = Product(name="Ball", shape=Sphere(diameter_m=2 * radius), body=scenes.BLACK_GLASS)
     camera = scenes.camera(height=radius, aim=radius, focal=0.2)
     plan = replace(scenes.bare(scenes.cylinder(), lights=(panel,), cam=camera), subject=ball)
-    stage, gains = set_stage(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
+    stage, gains = trace_scene(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
     centre, eye = np.array([0.0, radius, 0.0]), plan.camera.place.array()
     spot = sphere_spot(centre=centre, radius_m=radius, eye=eye, light=panel.stance.place.array())
     x, y = plan.camera.project(spot, width=1, height=1)
-    seen = seen_at(look(stage, plan, gains=gains), x=x, y=y)
+    seen = seen_at(probe_pixel(stage, plan, gains=gains), x=x, y=y)
     assert (seen.here, seen.parts[0].key, seen.parts[0].by) == ("product", "key", ("product",))
     way = seen.parts[0].way
     assert way[1] == approx(spot, abs=2e-3)
@@ -69,8 +69,8 @@ def test_a_highlight_on_a_ball_is_the_panel_mirrored_where_alhazen_says():
 
 def test_the_way_of_a_highlight_obeys_the_law_of_reflection():
     plan = scenes.bare(scenes.cylinder(), lights=(scenes.panel("left"),))
-    stage, gains = set_stage(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
-    looked = look(stage, plan, gains=gains)
+    stage, gains = trace_scene(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
+    looked = probe_pixel(stage, plan, gains=gains)
     mask = mirror_images(stage, plan)["left"]
     row, column = np.argwhere(mask)[len(np.argwhere(mask)) // 2]
     part = seen_at(looked, x=(column + 0.5) / WIDTH, y=(row + 0.5) / HEIGHT).parts[0]
@@ -89,7 +89,7 @@ def test_the_table_shows_a_panel_where_its_mirror_image_lies():
     panel = scenes.panel("key", x=0.12, y=0.06, z=-0.1, turn=0.0, width=0.1, height=0.1)
     plan = replace(scenes.plan(), lights=(panel,), cards=(), riser=None)
     plan = replace(plan, camera=scenes.camera(height=0.4, aim=0.0, focal=0.06))
-    stage = set_stage(plan, width=WIDTH, height=HEIGHT)
+    stage = trace_scene(plan, width=WIDTH, height=HEIGHT)
     mask = mirror_images(stage, plan)["key"]
     corner = panel.stance.place.array() + np.array([0.05, -0.05, 0.0])
     image = plane_image(point=corner, on_plane=np.zeros(3), normal=np.array([0.0, 1.0, 0.0]))
@@ -105,15 +105,15 @@ def test_the_table_shows_a_panel_where_its_mirror_image_lies():
 @pytest.mark.parametrize("make", [bottle, glass])
 def test_every_surface_and_every_face_has_an_owner(make):
     plan = make()
-    still = still_set(plan)
+    still = pack_static_scene(plan)
     assert len(surface_owners(plan)) == len(still.flats) + len(still.bodies)
-    assert len(face_keys(plan)) == len(movable_set(plan, still).light)
+    assert len(face_keys(plan)) == len(pack_emitters(plan, still).light)
 
 
 def test_glass_shows_what_stands_behind_by_way_of_itself():
     plan = glass()
-    stage = set_stage(plan, width=WIDTH, height=HEIGHT)
-    looked = look(stage, plan, gains=layer_gains(plan))
+    stage = trace_scene(plan, width=WIDTH, height=HEIGHT)
+    looked = probe_pixel(stage, plan, gains=layer_gains(plan))
     middle = np.argwhere(stage.is_product).mean(axis=0)
     ways = [seen_at(looked, x=middle[1] / WIDTH, y=y) for y in np.linspace(0.35, 0.8, 12)]
     assert any(part.by[:1] == ("product",) for seen in ways for part in seen.parts)
@@ -122,11 +122,11 @@ def test_glass_shows_what_stands_behind_by_way_of_itself():
 
 def test_a_spot_on_the_label_says_so():
     plan = bottle()
-    label = replace(plan.subject.bands[0], name="Label")
-    plan = replace(plan, subject=replace(plan.subject, bands=(label,)))
-    stage = set_stage(plan, width=WIDTH, height=HEIGHT)
-    looked = look(stage, plan, gains=layer_gains(plan))
+    label = replace(plan.product.bands[0], name="Label")
+    plan = replace(plan, subject=replace(plan.product, bands=(label,)))
+    stage = trace_scene(plan, width=WIDTH, height=HEIGHT)
+    looked = probe_pixel(stage, plan, gains=layer_gains(plan))
     middle = plan.lift_m + (label.low_m + label.high_m) / 2
     for height, zone in ((middle, "Label"), (middle + 0.07, "")):
-        x, y = plan.camera.project(np.array([0.0, height, plan.subject.profile.radius_at(0.1)]), width=1, height=1)
+        x, y = plan.camera.project(np.array([0.0, height, plan.product.profile.radius_at(0.1)]), width=1, height=1)
         assert (seen_at(looked, x=x, y=y).here, seen_at(looked, x=x, y=y).zone) == ("product", zone)

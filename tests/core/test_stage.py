@@ -8,15 +8,20 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics import shading
-from fotaxis.core.optics.fresnel import reflectance
-from fotaxis.core.optics.illuminance import polygon_illuminance_lux
-from fotaxis.core.prediction.arrange import movable_set
-from fotaxis.core.prediction.layers import develop, layer_gains, mixed
-from fotaxis.core.prediction.plan import Skin
-from fotaxis.core.prediction.rest import predict, relight_fine
-from fotaxis.core.prediction.stage import follow, relight_draft, set_stage, still_part  # fmt: skip
-from fotaxis.core.prediction.stillset import still_set
+from fotaxis.core.materials.fresnel import reflectance
+from fotaxis.core.materials.material import Skin
+from fotaxis.core.render.arrays.pack_emitters import pack_emitters
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.final.final_render import predict, render_final
+from fotaxis.core.render.layers import develop, layer_gains, mixed
+from fotaxis.core.render.preview.traced_scene import (
+    relight_draft,
+    render_preview,
+    static_part,  # fmt: skip
+    trace_scene,
+)
+from fotaxis.core.render.transport import direct
+from fotaxis.core.render.transport.illuminance import polygon_illuminance_lux
 from fotaxis.core.values import Point, Reflectance
 from tests import scenes
 
@@ -25,16 +30,16 @@ SIDE = 120
 
 @pytest.fixture(scope="module")
 def stage():
-    return set_stage(scenes.plan(), width=96, height=SIDE)
+    return trace_scene(scenes.plan(), width=96, height=SIDE)
 
 
 def test_layers_are_independent_of_power_and_add_up(stage):
     plan = scenes.plan()
-    layers = relight_fine(stage, plan)
+    layers = render_final(stage, plan)
     louder = replace(
         plan, lights=(replace(plan.lights[0], emission=replace(plan.lights[0].emission, power_stops=-1.0)), *plan.lights[1:])
     )
-    assert np.array_equal(relight_fine(stage, louder).pictures, layers.pictures)
+    assert np.array_equal(render_final(stage, louder).pictures, layers.pictures)
     whole = mixed(layers, layer_gains(plan))
     parts = sum(mixed(layers, layer_gains(plan) * (np.arange(4) == i)) for i in range(4))
     assert whole == approx(parts, rel=1e-6, abs=1e-7)
@@ -71,7 +76,7 @@ def test_label_light_matches_lambert():
     layers = predict(plan, long_side=400)
     cam = plan.camera
     place, normal = np.array([0, 0.15, scenes.CYLINDER_RADIUS]), np.array([0, 0, 1.0])
-    movables = movable_set(plan, still_set(plan))
+    movables = pack_emitters(plan, pack_static_scene(plan))
     f = movables.flats[0]
     corners = np.array([f[:3] + a * f[12] * f[3:6] + b * f[13] * f[6:9] for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
     e = polygon_illuminance_lux(corners=corners, point=place, normal=normal, luminance_cd_m2=panel.full_luminance)
@@ -84,8 +89,8 @@ def test_a_panel_before_the_table_blocks_what_lies_behind_it():
     plan = scenes.plan(cards=(), riser=None)
     wall = scenes.card("wall", x=0.12, y=0.15, z=0.0, turn=90, width=0.6, height=0.6, reflectance=0.0)
     blocked = replace(plan, cards=(wall,))
-    stage = set_stage(plan, width=96, height=SIDE)
-    before, after = relight_fine(stage, plan), relight_fine(stage, blocked)
+    stage = trace_scene(plan, width=96, height=SIDE)
+    before, after = render_final(stage, plan), render_final(stage, blocked)
     right = 2  # layers: room, left, right, label
     assert before.pictures[right, :, 48:].max() > 0
     table_part = slice(int(SIDE * 0.9), SIDE)
@@ -96,7 +101,7 @@ def test_a_panel_before_the_table_blocks_what_lies_behind_it():
 def test_draft_agrees_with_fine_away_from_edges(stage):
     # The draft takes matte light from a coarse grid and does not smooth edges: 90 % of pixels within 5 % of the peak.
     plan = scenes.plan()
-    draft, fine = relight_draft(stage, plan).pictures, relight_fine(stage, plan).pictures
+    draft, fine = relight_draft(stage, plan).pictures, render_final(stage, plan).pictures
     for layer in range(1, 4):
         scale = np.quantile(fine[layer], 0.999)
         assert np.quantile(np.abs(draft[layer] - fine[layer]) / scale, 0.9) < 0.05
@@ -105,9 +110,9 @@ def test_draft_agrees_with_fine_away_from_edges(stage):
 def test_a_stage_serves_while_only_lights_move():
     plan = scenes.plan()
     moved = replace(plan, lights=(scenes.panel("left", x=-0.6), *plan.lights[1:]), exposure=replace(plan.exposure, iso=400))
-    assert still_part(moved) == still_part(plan)
+    assert static_part(moved) == static_part(plan)
     lifted = replace(plan, camera=scenes.camera(height=0.2))
-    assert still_part(lifted) != still_part(plan)
+    assert static_part(lifted) != static_part(plan)
 
 
 def test_shadow_edge_width_is_that_of_similar_triangles():
@@ -121,12 +126,12 @@ def test_shadow_edge_width_is_that_of_similar_triangles():
     )
     flag = replace(plan.cards[0], stance=scenes.stance(0.5, flag_above, 0.0, 0.0, 90.0))
     plan = replace(plan, cards=(flag,), table=replace(table, skin=scenes.PAPER))
-    still = still_set(plan)
+    still = pack_static_scene(plan)
     x = np.linspace(-0.1, 0.1, 401)
     places = np.zeros((401, 8), np.float32)
     places[:, 0], places[:, 4] = x, 1.0
     out = np.zeros((401, 1, 3), np.float32)
-    shading.light_places(still, movable_set(plan, still, cells=377), 1, places, 0, 401, out)
+    direct.illuminate_places(still, pack_emitters(plan, still, cells=377), 1, places, 0, 401, out)
     level = out[:, 0, 1] / out[:, 0, 1].max()
     inside = x[(level > 0.02) & (level < 0.98)]
     expected = size * flag_above / (source_above - flag_above)
@@ -171,12 +176,12 @@ def test_grid_head_lights_a_pool_of_its_angle():
     # Common practice: spot diameter = 2 d tan(angle / 2) + the source's size.
     head = scenes.head(x=0, y=1.0, z=0, turn=0, tilt=-90)
     plan = replace(scenes.bare(scenes.cylinder(radius=0.001, height=0.002), lights=(head,)), table=scenes.plan().table)
-    still = still_set(plan)
+    still = pack_static_scene(plan)
     x = np.linspace(0, 0.5, 501)
     places = np.zeros((501, 8), np.float32)
     places[:, 0], places[:, 1], places[:, 4] = x, 0.005, 1.0
     out = np.zeros((501, 1, 3), np.float32)
-    shading.light_places(still, movable_set(plan, still, cells=377), 1, places, 0, 501, out)
+    direct.illuminate_places(still, pack_emitters(plan, still, cells=377), 1, places, 0, 501, out)
     reach = x[out[:, 0, 1] > 1e-4 * out[0, 0, 1]].max()
     assert 2 * reach == approx(2 * 0.995 * math.tan(math.radians(10)) + 0.18, rel=0.05)
 
@@ -185,7 +190,7 @@ def test_develop_is_the_exact_curve_within_half_a_step(stage):
     from fotaxis.core.camera.exposure import encode_srgb
 
     plan = scenes.plan()
-    layers = relight_fine(stage, plan)
+    layers = render_final(stage, plan)
     gains = layer_gains(plan)
     exact = encode_srgb(mixed(layers, gains)).astype(int)
     assert np.abs(develop(layers, gains).astype(int) - exact).max() <= 1
@@ -208,10 +213,10 @@ def test_sets_that_cannot_be_are_refused(change, words):
 
 def test_following_a_drag_gives_the_draft_and_the_same_reading():
     plan = scenes.plan(cards=(scenes.card(),), room_lux=20.0)
-    stage = set_stage(plan, width=96, height=96)
+    stage = trace_scene(plan, width=96, height=96)
     layers, gains = relight_draft(stage, plan), layer_gains(plan)
     pixels = np.array([0, 500, 4000, 4001, 96 * 96 - 1])
-    picture, read = follow(stage, plan, gains=gains, pixels=pixels)
+    picture, read = render_preview(stage, plan, gains=gains, pixels=pixels)
     # The same sums in another order, in float32: one 8-bit step where a value lies on the border between two.
     assert np.abs(picture.astype(int) - develop(layers, gains).astype(int)).max() <= 1
     assert picture.max() > 200
@@ -221,7 +226,7 @@ def test_following_a_drag_gives_the_draft_and_the_same_reading():
 
 def test_the_draft_of_a_few_things_has_its_light_where_it_is_seen():
     # Most of what is seen of a surface is spanned, whatever few hits far aside would ask for; a picture at rest spans all.
-    stage = set_stage(scenes.plan(), width=96, height=SIDE)
+    stage = trace_scene(scenes.plan(), width=96, height=SIDE)
     draft, fine = stage.draft(scenes.plan(lights=(), cards=())).grid, stage.fine_grid
     hits = stage.traced.hits
     matte = hits[:, 13] == 0

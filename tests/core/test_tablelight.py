@@ -7,14 +7,15 @@ import numpy as np
 import pytest
 from pytest import approx
 
-from fotaxis.core.optics.fresnel import reflectance
-from fotaxis.core.optics.illuminance import polygon_illuminance_lux
-from fotaxis.core.optics.lightnodes import refined
-from fotaxis.core.optics.tablelight import add_table_light, table_cells
-from fotaxis.core.prediction.arrange import movable_set, table_top
-from fotaxis.core.prediction.lighting import FINE, lighting
-from fotaxis.core.prediction.plan import Skin
-from fotaxis.core.prediction.stillset import still_set
+from fotaxis.core.materials.fresnel import reflectance
+from fotaxis.core.materials.material import Skin
+from fotaxis.core.render.arrays.pack_emitters import pack_emitters, table_top
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.arrays.table_top import table_cells
+from fotaxis.core.render.grids.irradiance_grid import interpolate_to
+from fotaxis.core.render.lighting import FINE, lighting
+from fotaxis.core.render.transport.illuminance import polygon_illuminance_lux
+from fotaxis.core.render.transport.table_bounce import add_table_bounce
 from fotaxis.core.values import Reflectance
 from tests import scenes
 
@@ -34,10 +35,10 @@ def test_mirrored_light_is_that_of_the_mirror_image_times_fresnel():
     # A small far panel: one angle of incidence. Image: the panel below the table; the place faces it level.
     panel = scenes.panel("p", x=0, y=1.0, z=2.0, turn=180, tilt=-26.5, width=0.1, height=0.1)
     plan = table_plan(Skin(reflectance=Reflectance.grey(0.0), coat_index=1.49), lights=(panel,))
-    still = still_set(plan)
+    still = pack_static_scene(plan)
     lit = lighting(plan, still, FINE)
     found = float(lit.from_table(place_at(0, 0.2, 0, (0, 0, 1)))[0, 0, 1])
-    f = lit.movables.flats[0]
+    f = lit.emitters.flats[0]
     corners = np.array([f[:3] + a * f[12] * f[3:6] + b * f[13] * f[6:9] for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
     below = corners * np.array([1, -1, 1])
     image = polygon_illuminance_lux(
@@ -57,7 +58,7 @@ def test_a_card_before_the_mirrored_way_stops_it():
     for z, open_ in ((0.2, False), (0.5, False), (2.5, True)):
         card = scenes.card("flag", x=0, y=0.1, z=z, turn=0, width=0.6, height=0.3, reflectance=0.0)
         plan = table_plan(gloss, lights=(panel,), cards=(card,))
-        light = float(lighting(plan, still_set(plan), FINE).from_table(spot)[0, 0, 1])
+        light = float(lighting(plan, pack_static_scene(plan), FINE).from_table(spot)[0, 0, 1])
         assert (light > 0) is open_, z
 
 
@@ -65,13 +66,13 @@ def test_an_even_white_plane_gives_half_of_what_surrounds():
     # View factors of an infinite plane: 1/2 from an upright element, 1 from one facing it. Tolerance: the table ends at
     # 10 m, 50 times the height (2 % of the upright one), and 40 rings cover four decades (2 %).
     plan = table_plan(Skin(reflectance=Reflectance.grey(1.0)), width=20.0, lights=(scenes.panel("p", y=9.0),))
-    still = still_set(plan)
+    still = pack_static_scene(plan)
     table = table_top(plan, rings=40, around=60, lights=len(plan.lights))
     table.light[:] = 1.0
     out = np.zeros((2, 1, 3), np.float32)
     places = np.concatenate([place_at(0, 0.2, 0, (0, 0, 1)), place_at(0, 0.2, 0, (0, -1, 0))])
-    movables = movable_set(plan, still)
-    add_table_light(still, movables, table, 1, places, 0, 2, out)
+    movables = pack_emitters(plan, still)
+    add_table_bounce(still, movables, table, 1, places, 0, 2, out)
     assert out[0, 0, 1] == approx(math.pi / 2, rel=0.04)
     assert out[1, 0, 1] == approx(math.pi, rel=0.02)
 
@@ -86,7 +87,7 @@ def test_cells_cover_the_table_once(w, d):
 
 def test_a_place_on_the_table_gets_nothing_from_it():
     plan = table_plan(Skin(reflectance=Reflectance.grey(0.8), coat_index=1.49), lights=(scenes.panel("p"),))
-    lit = lighting(plan, still_set(plan), FINE)
+    lit = lighting(plan, pack_static_scene(plan), FINE)
     assert lit.from_table(place_at(0.1, 0.0, 0.1, (0, 1, 0))).max() == 0
     assert lit.from_table(place_at(0.1, 0.1, 0.1, (0, 1, 0))).max() == 0  # faces away
 
@@ -97,4 +98,4 @@ def test_refining_keeps_linear_fields_exactly():
     both = np.concatenate([coarse, 2 * coarse])
     v, u = np.mgrid[0:13, 0:13] / 12
     fine = np.stack([1 + 2 * u - v, 3 * v], axis=-1).reshape(169, 2, 1)
-    assert refined(both, nodes=5, to=13, grids=2) == approx(np.concatenate([fine, 2 * fine]), abs=1e-6)
+    assert interpolate_to(both, nodes=5, to=13, grids=2) == approx(np.concatenate([fine, 2 * fine]), abs=1e-6)

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from fotaxis.core.prediction.rest import relight_fine
-from fotaxis.core.prediction.stage import relight_draft, set_stage
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.preview.traced_scene import relight_draft, trace_scene
 from tests import scenes
 
 HERE = Path(__file__).parent
@@ -20,8 +20,8 @@ FORMULAS = ["exposure", "fresnel", "frames", "illuminance", "lens", "profile", "
 def small_pictures():
     """Draft and fine layers of a set with every kind of thing in it, (2, layers, 30, 24, 3)."""
     plan = scenes.plan(cards=(scenes.card(),))
-    stage = set_stage(plan, width=24, height=30)
-    return np.stack([relight_draft(stage, plan).pictures, relight_fine(stage, plan).pictures])
+    stage = trace_scene(plan, width=24, height=30)
+    return np.stack([relight_draft(stage, plan).pictures, render_final(stage, plan).pictures])
 
 
 def plainly(*arguments):

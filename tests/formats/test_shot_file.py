@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from fotaxis.core.errors import FormatError
 from fotaxis.formats import shot_file
-from fotaxis.services.starts import STARTS, start_document
+from fotaxis.services.presets import STARTS, start_document
 from tests.formats import samples
 
 ROOT = samples.DEMO.parents[2]  # src/fotaxis/demo
@@ -46,7 +46,7 @@ def test_the_published_schema_is_the_one_in_the_docs():
 @pytest.mark.parametrize("start", STARTS)
 def test_every_start_makes_a_set(start):
     document, plan = shot_file.with_plan(start_document(start))
-    assert plan.subject.profile.widest_m > 0
+    assert plan.product.profile.widest_m > 0
     jsonschema.validate(document.model_dump(mode="json"), shot_file.json_schema())
 
 

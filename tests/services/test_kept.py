@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fotaxis.services.kept import FRESH_S, Kept, bytes_of
+from fotaxis.services.cache import FRESH_S, Kept, bytes_of
 
 MB = 1_000_000
 

@@ -2,9 +2,9 @@
 
 import pytest
 
-from fotaxis.core.frames.line import ReadingLine
-from fotaxis.core.prediction.bands import GivenUp
-from fotaxis.core.prediction.rest import SCREEN
+from fotaxis.core.frames.line_profile import ReadingLine
+from fotaxis.core.render.final.final_render import SCREEN
+from fotaxis.core.render.parallel import RenderCancelled
 from fotaxis.services.pictures import Pictures, Room
 from tests import scenes
 
@@ -14,7 +14,7 @@ LINE = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)
 def test_a_picture_called_off_is_given_up_and_the_next_one_is_made():
     pictures, plan = Pictures(), scenes.plan()
     asked = iter(range(100))
-    with pytest.raises(GivenUp):
+    with pytest.raises(RenderCancelled):
         pictures.fine(plan, long_side=60, quality=SCREEN, watch=lambda _: next(asked) < 1)
     assert pictures.fine(plan, long_side=60, quality=SCREEN).layers.pictures.shape[1] == 60
 
@@ -33,8 +33,8 @@ def test_without_room_for_a_hand_its_pictures_are_the_same():
     plan = scenes.plan()
     with_room, without = Pictures(), Pictures(Room(drags=0, stages=0))
     for _ in range(3):
-        first, _ = with_room.follow(plan, LINE, long_side=80, hand="a")
-        second, _ = without.follow(plan, LINE, long_side=80, hand="a")
+        first, _ = with_room.preview(plan, LINE, long_side=80, hand="a")
+        second, _ = without.preview(plan, LINE, long_side=80, hand="a")
         assert (first == second).all()
     assert without.kept_bytes == 0
     assert with_room.kept_bytes > 0

@@ -13,7 +13,7 @@ from fotaxis.services.people import accounts as rules
 from fotaxis.services.people.throttle import FREE, MOST_BY_OTHERS_S, MOST_S, WINDOW, delay_s
 from fotaxis.services.ports import Busy
 from fotaxis.web import passwords
-from fotaxis.web.few import Few
+from fotaxis.web.concurrency import Few
 from tests.web.people import PASSWORD, Person
 
 OWNER = {"studio": "Studio North", "login": "Owner@North.example", "name": "Nor", "password": "long enough a word"}

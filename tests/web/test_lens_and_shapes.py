@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from fotaxis.core.prediction.lightshapes import SHAPES
+from fotaxis.core.scene.catalogue_sets.light_entries import SHAPES
 from fotaxis.formats import shot_file
-from fotaxis.services.starts import CORRIDOR_KIND, SHAPED
+from fotaxis.services.presets import CORRIDOR_KIND, SHAPED
 from tests.web.test_lights import add, picture
 from tests.web.test_shots import change
 

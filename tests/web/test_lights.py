@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from fotaxis.core.sources.colour import GELS
-from fotaxis.core.sources.finishes import FINISHES
-from fotaxis.core.sources.heads import HEADS
-from fotaxis.services.starts import BOXES, CARD_KINDS, HEAD_KINDS, SHEET_KINDS
+from fotaxis.core.lights.card_finishes import FINISHES
+from fotaxis.core.lights.colour import GELS
+from fotaxis.core.lights.heads import HEADS
+from fotaxis.services.presets import BOXES, CARD_KINDS, HEAD_KINDS, SHEET_KINDS
 from tests.formats.test_lamps import ies
 from tests.web.test_shots import change
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from fotaxis.core.optics.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
+from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
 from tests.formats import samples
 from tests.web.test_bad_input import change
 

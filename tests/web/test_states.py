@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 from pytest import approx
 
-from fotaxis.services.schools import SCHOOLS
+from fotaxis.services.lighting_setups import SCHOOLS
 from tests.web.people import Person
 
 JSON = {"content-type": "application/json"}

@@ -13,10 +13,10 @@ from PIL import ExifTags, Image
 from fotaxis.services.jobs import Jobs
 from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.staff import Staff
+from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import Acting, ShotCodec, SignIn, begin_acting
 from fotaxis.services.shots import Shots
-from fotaxis.services.test_frames import TestFrames
 
 STUDIO = "Ostrel Studio"
 LOGIN = "owner@ostrel.example"

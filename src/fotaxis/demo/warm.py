@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from fotaxis.core.frames.line import ReadingLine
-from fotaxis.core.prediction.losses import chain
+from fotaxis.core.frames.line_profile import ReadingLine
+from fotaxis.core.metering.path_losses import path_losses
 from fotaxis.formats import shot_file
 from fotaxis.services.pictures import Pictures, read_exposure
 
@@ -14,12 +14,12 @@ def warm() -> None:
     for file in sorted(Path(__file__).parent.glob("*.json")):
         plan = shot_file.read(file.read_bytes()).plan()
         pictures = Pictures()
-        pictures.follow(plan, line, long_side=60, hand="warm")
+        pictures.preview(plan, line, long_side=60, hand="warm")
         pictures.read(plan, line, long_side=60)
         pictures.spot(plan, x=0.5, y=0.5, long_side=60)
         pictures.images(plan, long_side=60)
         for light in plan.lights:
-            chain(plan, light)
+            path_losses(plan, light)
         pictures.fine(plan, long_side=60).developed()
         read_exposure(plan)
 

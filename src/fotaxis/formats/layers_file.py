@@ -11,7 +11,7 @@ import struct
 
 import numpy as np
 
-from fotaxis.core.prediction.layers import Layers
+from fotaxis.core.render.layers import Layers
 
 
 def write(layers: Layers, is_product: np.ndarray) -> bytes:

@@ -12,15 +12,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, ValidationError
 
+from fotaxis.core.camera.camera import Camera
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.sensor import USUAL_RANGE_STOPS, Sensor
-from fotaxis.core.camera.view import Camera
 from fotaxis.core.errors import DomainError, FormatError
-from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.readings import NamedReading
-from fotaxis.core.optics.catalogue import REAR_GLASS, TABLE_SKIN
-from fotaxis.core.prediction.plan import Background, Plan, Riser, Table
-from fotaxis.core.sources.heads import DAYLIGHT_K
+from fotaxis.core.lights.heads import DAYLIGHT_K
+from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
+from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
@@ -188,7 +188,7 @@ class ShotDocument(Part):
             )
 
         return Plan(
-            subject=values.of(raw.get("subject"), lambda: self.subject.value(main=True)),
+            product=values.of(raw.get("subject"), lambda: self.subject.value(main=True)),
             others=each("others", self.others),
             table=values.of(raw.get("table"), self.table.value) if self.table else None,
             riser=values.of(raw.get("riser"), self.riser.value) if self.riser else None,

@@ -8,9 +8,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fotaxis.core.camera.air import Haze
-from fotaxis.core.camera.before_lens import BeforeLens, Opening, Polariser
-from fotaxis.core.camera.view import Camera
+from fotaxis.core.camera.camera import Camera
+from fotaxis.core.camera.filters import BeforeLens, Opening, Polariser
+from fotaxis.core.camera.haze import Haze
 from fotaxis.core.keys import ALL_SHARP
 from fotaxis.formats.shot_parts import Part, Positive
 

@@ -10,15 +10,15 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.sources.calibration import Calibration, Candela, GuideNumber, MeterReading
-from fotaxis.core.sources.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
-from fotaxis.core.sources.finishes import FINISH, NETS, SHEETS, Finish
-from fotaxis.core.sources.gates import Gate
-from fotaxis.core.sources.heads import DAYLIGHT_K, HEAD, HEADS, Head
-from fotaxis.core.sources.patterns import FLAT_TOP, TABLE, Pattern
-from fotaxis.core.sources.power import PowerRange
-from fotaxis.core.sources.sun import Sun, sun_at
-from fotaxis.core.sources.things import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
+from fotaxis.core.lights.beam_patterns import FLAT_TOP, TABLE, Pattern
+from fotaxis.core.lights.calibration import Calibration, Candela, GuideNumber, MeterReading
+from fotaxis.core.lights.card_finishes import FINISH, NETS, SHEETS, Finish
+from fotaxis.core.lights.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
+from fotaxis.core.lights.fixtures import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
+from fotaxis.core.lights.gobos import Gate
+from fotaxis.core.lights.heads import DAYLIGHT_K, HEAD, HEADS, Head
+from fotaxis.core.lights.power import PowerRange
+from fotaxis.core.lights.sun import Sun, sun_at
 from fotaxis.core.values import Point
 from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, keepable, named
 

@@ -12,9 +12,9 @@ from pydantic import Field
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.keys import PRODUCT_KEY
-from fotaxis.core.optics.catalogue import GLASS, LIQUID, SKIN
-from fotaxis.core.optics.material import Medium, Metal, Relief, Skin
-from fotaxis.core.prediction.subject import Band, Box, Can, Modelled, Shape, Sphere, Subject, Tube, Turned, Vessel
+from fotaxis.core.materials.catalogue import GLASS, LIQUID, SKIN
+from fotaxis.core.materials.material import Medium, Metal, Relief, Skin
+from fotaxis.core.scene.product import Box, Can, Modelled, Product, Shape, Sphere, Tube, Turned, Vessel, Zone
 from fotaxis.core.values import Reflectance
 from fotaxis.formats import mesh_text
 from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named
@@ -109,8 +109,8 @@ class BandPart(Part):
     ellipse: bool = False
     skin: SkinPart
 
-    def value(self) -> Band:
-        return Band(
+    def value(self) -> Zone:
+        return Zone(
             name=self.name, low_m=self.low_cm / 100, high_m=self.high_cm / 100, azimuth_rad=math.radians(self.azimuth_deg),
             width_rad=math.radians(self.width_deg), face=self.face, centre_m=self.centre_cm / 100,
             width_m=self.width_cm / 100, ellipse=self.ellipse, skin=self.skin.value(),
@@ -178,8 +178,8 @@ class SubjectPart(Part):
     def vessel(self) -> Vessel | None:
         return None
 
-    def value(self, *, main: bool = False) -> Subject:
-        return Subject(
+    def value(self, *, main: bool = False) -> Product:
+        return Product(
             name=self.name, shape=self.shape(), body=self.body.value(), bands=tuple(b.value() for b in self.bands),
             vessel=self.vessel(), key=PRODUCT_KEY if main else self.key, x_m=0.0 if main else self.x_cm / 100,
             z_m=0.0 if main else self.z_cm / 100, turn_rad=math.radians(self.turn_deg), lying=self.lying,

@@ -7,7 +7,7 @@ from typing import Any
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.keys import RESERVED_KEYS
-from fotaxis.services.pairs import following_pairs
+from fotaxis.services.mirror_pairs import following_pairs
 from fotaxis.services.ports import Document
 
 LISTS = ("lights", "cards", "others")

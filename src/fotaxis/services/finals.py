@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from uuid import UUID
 
 from fotaxis.core.errors import FotaxisError
-from fotaxis.core.prediction.bands import GivenUp, watched
+from fotaxis.core.render.parallel import RenderCancelled, cancellable
 from fotaxis.services.pictures import MAKING_FINALS, Pictures
 from fotaxis.services.ports import (
     Blobs,
@@ -156,7 +156,7 @@ class FinalMaker:
                 repo.mark_final(work.studio_id, final.id, state=FinalState.WORKING, done=0.0, attempts=work.attempts)
                 document = repo.revision(work.studio_id, final.shot_id, final.revision).document
             self._draw(final, document, wanted)
-        except (GivenUp, NotFound):
+        except (RenderCancelled, NotFound):
             return
         except FotaxisError as error:
             self._fail(work, str(error))
@@ -191,7 +191,7 @@ class FinalMaker:
             return self._tell(final, done)
 
         plan = self._codec.plan(self._codec.current(document))
-        with watched(wanted):
+        with cancellable(wanted):
             prediction = Pictures(MAKING_FINALS).fine(plan, long_side=final.long_side, watch=watch)
         png = self._writer.png(prediction.developed())
         exr = self._writer.exr(keys=prediction.layers.keys, pictures=prediction.scaled_layers())

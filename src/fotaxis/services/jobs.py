@@ -5,7 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from fotaxis.services.ports import Clock, Database, Job, Refused
-from fotaxis.services.text import keepable
+from fotaxis.services.sanitise import keepable
 
 MOST_NAME = 80
 

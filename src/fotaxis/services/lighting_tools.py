@@ -8,19 +8,19 @@ from functools import lru_cache
 
 import numpy as np
 
-from fotaxis.core.camera.scales import stops_name
+from fotaxis.core.camera.nominal_scales import stops_name
 from fotaxis.core.errors import DomainError
-from fotaxis.core.geometry import facing
-from fotaxis.core.prediction import meter
-from fotaxis.core.prediction.layers import develop
-from fotaxis.core.prediction.lightshapes import SHAPES, Shape
-from fotaxis.core.prediction.lightswatch import light_plan
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.sources.colour import GELS, Gel
-from fotaxis.core.sources.finishes import CARDS, NETS, SHEETS
-from fotaxis.core.sources.heads import HEADS, Head
-from fotaxis.core.sources.patterns import LAMBERT
-from fotaxis.core.sources.things import Light
+from fotaxis.core.geometry import orientation
+from fotaxis.core.lights.beam_patterns import LAMBERT
+from fotaxis.core.lights.card_finishes import CARDS, NETS, SHEETS
+from fotaxis.core.lights.colour import GELS, Gel
+from fotaxis.core.lights.fixtures import Light
+from fotaxis.core.lights.heads import HEADS, Head
+from fotaxis.core.metering import incident
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.layers import develop
+from fotaxis.core.scene.catalogue_sets.light_entries import SHAPES, Shape
+from fotaxis.core.scene.catalogue_sets.lights import light_plan
 from fotaxis.services.materials import SWATCH_SIDE, Entry
 from fotaxis.services.ports import NotFound
 
@@ -59,8 +59,8 @@ def _shaped(shape: Shape) -> str:
 def _metered(light: Light) -> float:
     """Light on a flat receptor a metre before a light, on its axis."""
     plan = replace(light_plan("shape", SHAPES[0].name), lights=(light,), cards=(), background=None)
-    _, _, front = facing.axes(turn_rad=light.stance.turn_rad, tilt_rad=light.stance.tilt_rad)
-    return float(meter.arriving_lux_s(plan, place=light.stance.place.array() + front, normal=-front)[0])
+    _, _, front = orientation.axes(turn_rad=light.stance.turn_rad, tilt_rad=light.stance.tilt_rad)
+    return float(incident.arriving_lux_s(plan, place=light.stance.place.array() + front, normal=-front)[0])
 
 
 def _gel(gel: Gel) -> str:

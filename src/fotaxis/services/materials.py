@@ -8,10 +8,10 @@ from functools import lru_cache
 import numpy as np
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.optics.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
-from fotaxis.core.prediction.layers import develop, layer_gains
-from fotaxis.core.prediction.rest import predict
-from fotaxis.core.prediction.swatch import swatch_plan
+from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.layers import develop, layer_gains
+from fotaxis.core.scene.catalogue_sets.materials import swatch_plan
 from fotaxis.services.ports import NotFound
 
 SWATCH_SIDE = 190

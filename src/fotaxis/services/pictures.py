@@ -1,4 +1,4 @@
-"""Predicted pictures of shots. Traced stages are kept while only lights, powers and exposure change."""
+"""Predicted pictures of shots. TracedPaths stages are kept while only lights, powers and exposure change."""
 
 from __future__ import annotations
 
@@ -8,12 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from fotaxis.core.camera.before_lens import BeforeLens
+from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.camera.exposure import Exposure, stops_between
-from fotaxis.core.camera.view import picture_size
+from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.black import BlackVerdict, room_verdict
-from fotaxis.core.frames.line import (
+from fotaxis.core.frames.black_frame import BlackVerdict, room_verdict
+from fotaxis.core.frames.line_profile import (
     Highlight,
     ReadingLine,
     find_highlights,
@@ -32,16 +32,31 @@ from fotaxis.core.frames.readings import (
     read_edge,
     read_spot,
 )
-from fotaxis.core.prediction import meter
-from fotaxis.core.prediction.bands import beside_a_page
-from fotaxis.core.prediction.drag import Drag
-from fotaxis.core.prediction.layers import Layers, develop, layer_gains, light_gain, mixed
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import FINAL, SCREEN, Quality, Scene, Watch, always, relight_scene
-from fotaxis.core.prediction.spot import Look, Seen, look, mirror_images, seen_at
-from fotaxis.core.prediction.stage import Stage, follow, layers_of, relight_draft, set_stage, still_part
-from fotaxis.core.sources.things import at_full_power
-from fotaxis.services.kept import Kept
+from fotaxis.core.lights.fixtures import at_full_power
+from fotaxis.core.metering import incident
+from fotaxis.core.render.final.final_render import (
+    FINAL,
+    SCREEN,
+    ProgressCallback,
+    RenderQuality,
+    SceneLayers,
+    never_cancel,
+    render_scene_layers,
+)
+from fotaxis.core.render.layers import Layers, develop, layer_gains, light_gain, mixed
+from fotaxis.core.render.parallel import beside_a_page
+from fotaxis.core.render.preview.preview_cache import PreviewCache
+from fotaxis.core.render.preview.traced_scene import (
+    TracedScene,
+    layers_of,
+    relight_draft,
+    render_preview,
+    static_part,
+    trace_scene,
+)
+from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, probe_pixel, seen_at
+from fotaxis.core.scene.plan import Plan
+from fotaxis.services.cache import Kept
 from fotaxis.services.readings import signed
 
 LEAST_SHOWN = 400
@@ -156,24 +171,24 @@ class Pictures:
     """Keeps traced stages, so that moving a light costs no tracing, and fine pictures, within a number of bytes."""
 
     def __init__(self, room: Room = AT_A_DESK) -> None:
-        self._stages: Kept[tuple[Any, ...], Stage] = Kept(room.stages, grows=True)
-        self._scenes: Kept[tuple[Plan, int, Quality], Scene] = Kept(room.pictures // 2)
-        self._fine: Kept[tuple[Plan, int, Quality], tuple[np.ndarray, Layers]] = Kept(room.pictures // 2)
+        self._stages: Kept[tuple[Any, ...], TracedScene] = Kept(room.stages, grows=True)
+        self._scenes: Kept[tuple[Plan, int, RenderQuality], SceneLayers] = Kept(room.pictures // 2)
+        self._fine: Kept[tuple[Plan, int, RenderQuality], tuple[np.ndarray, Layers]] = Kept(room.pictures // 2)
         self._drafts: Kept[tuple[Plan, int], tuple[np.ndarray, Layers]] = Kept(room.looks)
-        self._looks: Kept[tuple[Plan, Shown], Look] = Kept(room.looks)
-        self._drags: Kept[Hand, Drag] = Kept(room.drags, grows=True)
+        self._looks: Kept[tuple[Plan, Shown], PixelProbe] = Kept(room.looks)
+        self._drags: Kept[Hand, PreviewCache] = Kept(room.drags, grows=True)
 
     @property
     def kept_bytes(self) -> int:
         """What is kept of all kinds now."""
         return sum(k.bytes for k in (self._stages, self._scenes, self._fine, self._drafts, self._looks, self._drags))
 
-    def _stage(self, plan: Plan, *, long_side: int) -> Stage:
+    def _stage(self, plan: Plan, *, long_side: int) -> TracedScene:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
-        key = (still_part(plan), width, height)
-        return self._stages.get(key, lambda: set_stage(plan, width=width, height=height))
+        key = (static_part(plan), width, height)
+        return self._stages.get(key, lambda: trace_scene(plan, width=width, height=height))
 
-    def follow(
+    def preview(
         self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400, hand: Hand | None = None
     ) -> tuple[np.ndarray, LineReading]:
         """While something is dragged: the picture (height, width, 3) uint8 and what the line reads.
@@ -188,9 +203,9 @@ class Pictures:
         drag = None
         if hand is not None:
             # Without room for it (others are dragging) a fresh one is kept for this picture alone, which then costs more.
-            drag = self._drags.peek(hand) or Drag()
+            drag = self._drags.peek(hand) or PreviewCache()
         with beside_a_page() if drag else nullcontext():
-            picture, read = follow(stage, plan, gains=gains, pixels=numbers.ravel(), drag=drag)
+            picture, read = render_preview(stage, plan, gains=gains, pixels=numbers.ravel(), drag=drag)
         if hand is not None and drag is not None and self._drags.peek(hand) is None:
             self._drags.keep(hand, drag)
         return picture, _line_reading(stage.is_product, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
@@ -235,12 +250,12 @@ class Pictures:
                 out[reading.key] = read_spot(reading.at, layers.pictures, gains, is_product)
         return out
 
-    def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> Seen:
+    def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> SeenThing:
         """What is seen at parts x, y of the picture. Raises DomainError when flash and shutter contradict each other."""
         shown = shown or Shown()
 
-        def make() -> Look:
-            return look(self._stage(plan, long_side=long_side), plan, gains=shown.gains(plan))
+        def make() -> PixelProbe:
+            return probe_pixel(self._stage(plan, long_side=long_side), plan, gains=shown.gains(plan))
 
         return seen_at(self._looks.get((plan, shown), make), x=x, y=y)
 
@@ -263,7 +278,7 @@ class Pictures:
         if kept is not None:
             return develop(kept[1], layer_gains(plan)), True
         stage = self._stage(plan, long_side=long_side)
-        picture, _ = follow(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
+        picture, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
         return picture, False
 
     def has_fine(self, plan: Plan) -> bool:
@@ -276,19 +291,21 @@ class Pictures:
         Raises DomainError when flash and shutter contradict each other.
         """
         stage = self._stage(plan, long_side=2 * long_side)
-        large, _ = follow(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
+        large, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
         height, width = large.shape[0] // 2 * 2, large.shape[1] // 2 * 2
         parts = large[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
 
-    def fine(self, plan: Plan, *, long_side: int, quality: Quality = FINAL, watch: Watch = always) -> Prediction:
-        """For a hand at rest, a sheet, a file. Raises GivenUp when `watch` says no."""
+    def fine(
+        self, plan: Plan, *, long_side: int, quality: RenderQuality = FINAL, watch: ProgressCallback = never_cancel
+    ) -> Prediction:
+        """For a hand at rest, a sheet, a file. Raises RenderCancelled when `watch` says no."""
 
         def make() -> tuple[np.ndarray, Layers]:
             stage = self._stage(plan, long_side=long_side)
             scene = self._scenes.get(
-                (_scene_of(plan), long_side, quality), lambda: relight_scene(stage, plan, quality=quality, watch=watch)
+                (_scene_of(plan), long_side, quality), lambda: render_scene_layers(stage, plan, quality=quality, watch=watch)
             )
             return stage.is_product, layers_of(plan, stage, scene.lit, scene.flat)
 
@@ -322,13 +339,13 @@ class ExposureReading:
 
 def read_exposure(plan: Plan) -> ExposureReading:
     """Hold a meter before the label (or the product's middle), facing the camera."""
-    height = meter.usual_height_m(plan)
+    height = incident.usual_height_m(plan)
     fault = ""
     try:
         layer_gains(plan)
     except DomainError as error:
         fault = str(error)
-    n = meter.suggested_f_number(plan, height_m=height)
+    n = incident.suggested_f_number(plan, height_m=height)
     over = 2 * stops_between(n, plan.exposure.f_number) - plan.before_lens.stops if n else None
     return ExposureReading(
         metered_f_number=n, over_stops=over, meter_height_m=height,

@@ -7,15 +7,15 @@ import math
 import numpy as np
 
 from fotaxis.core.camera.exposure import encode_srgb, stops_from_grey
-from fotaxis.core.camera.scales import stops_name
+from fotaxis.core.camera.nominal_scales import stops_name
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.readings import EdgeLine, LineValue, NamedReading, SpotValue
-from fotaxis.core.prediction import meter
-from fotaxis.core.prediction.layers import layer_gains
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.subject import Subject
-from fotaxis.core.prediction.texture import relief_contrast
+from fotaxis.core.metering import incident
+from fotaxis.core.metering.relief_contrast import relief_contrast
+from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.product import Product
 
 CRISP = 0.05
 """An edge narrower than this part of the product's half width reads as crisp."""
@@ -44,7 +44,7 @@ def background_words(plan: Plan) -> str:
     level = 0.0
     for side, share in ((1.0, b.skin.reflectance.green), (-1.0, b.skin.through)):
         if share > 0:
-            lux = meter.arriving_lux_s(plan, place=place + np.array([0, 0, side * 1e-4]), normal=np.array([0.0, 0, side]))
+            lux = incident.arriving_lux_s(plan, place=place + np.array([0, 0, side * 1e-4]), normal=np.array([0.0, 0, side]))
             level += share / math.pi * float(gains[1:] @ lux + gains[0])
     stops = stops_of(level)
     words = f"Background behind the product: {signed(stops)} stops from grey"
@@ -55,7 +55,7 @@ def background_words(plan: Plan) -> str:
     return f"{words}: black."
 
 
-def described(subject: Subject) -> str:
+def described(subject: Product) -> str:
     """Name, size, fill and turn of a product in words."""
     words = f"{subject.name}, {subject.height_m * 100:.1f} cm high, Ø {subject.profile.widest_m * 200:.1f} cm"
     if subject.vessel:
@@ -66,7 +66,7 @@ def described(subject: Subject) -> str:
     return words + (", lying" if subject.lying else "")
 
 
-def relief_words(plan: Plan, subject: Subject) -> dict[str, str]:
+def relief_words(plan: Plan, subject: Product) -> dict[str, str]:
     """How well each zone's relief shows, by the zone's name."""
     found = {}
     for band in subject.bands:

@@ -13,10 +13,10 @@ import numpy as np
 
 from fotaxis import __version__
 from fotaxis.core.errors import FotaxisError
-from fotaxis.core.prediction.bands import GivenUp, watched
-from fotaxis.core.prediction.layers import Layers
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.rest import SCREEN
+from fotaxis.core.render.final.final_render import SCREEN
+from fotaxis.core.render.layers import Layers
+from fotaxis.core.render.parallel import RenderCancelled, cancellable
+from fotaxis.core.scene.plan import Plan
 from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import (
@@ -132,13 +132,13 @@ class ScreenMaker:
         try:
             plan = self._codec.plan(self._codec.current(document))
             plan = replace(plan, exposure=plan.exposure.in_step())
-            with watched(wanted):
+            with cancellable(wanted):
                 prediction = self._pictures.fine(plan, long_side=side, quality=SCREEN, watch=lambda _: wanted())
             if work.kind == LAYERS:
                 data, media = self._files.write(prediction.layers, prediction.is_product), "application/octet-stream"
             else:
                 data, media = self._png(prediction.developed()), "image/png"
-        except GivenUp:
+        except RenderCancelled:
             return
         except FotaxisError as error:
             data, media = str(error).encode(), PROBLEM

@@ -6,12 +6,12 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.camera import lens
-from fotaxis.core.prediction.collisions import HIGHEST_STAND_M, collisions, out_of_reach
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.sources.gates import OPEN_GATE
-from fotaxis.core.sources.heads import PLAIN, SUN
-from fotaxis.core.sources.power import power_name
-from fotaxis.core.sources.things import Card, Lamp, Panel, Stance
+from fotaxis.core.lights.fixtures import Card, Lamp, Panel, Stance
+from fotaxis.core.lights.gobos import OPEN_GATE
+from fotaxis.core.lights.heads import PLAIN, SUN
+from fotaxis.core.lights.power import power_name
+from fotaxis.core.scene.checks import HIGHEST_STAND_M, collisions, out_of_reach
+from fotaxis.core.scene.plan import Plan
 
 CIRCLE_PER_DIAGONAL = 1 / 1500
 """Circle of confusion as a part of the used sensor's diagonal. Common practice."""

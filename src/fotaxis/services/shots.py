@@ -9,7 +9,8 @@ from uuid import UUID
 
 from fotaxis.services.changes import UNKNOWN, Change, applied, contradicted, fresh_key, value_at
 from fotaxis.services.jobs import MOST_NAME, checked_name
-from fotaxis.services.pairs import LISTS, mirrored, other_side_name
+from fotaxis.services.lighting_setups import SCHOOL, begun
+from fotaxis.services.mirror_pairs import LISTS, mirrored, other_side_name
 from fotaxis.services.ports import (
     Clock,
     Conflict,
@@ -22,9 +23,8 @@ from fotaxis.services.ports import (
     ShotState,
     acting,
 )
-from fotaxis.services.schools import SCHOOL, begun
-from fotaxis.services.starts import usual_readings
-from fotaxis.services.text import keepable
+from fotaxis.services.presets import usual_readings
+from fotaxis.services.sanitise import keepable
 
 MOST_STATES, LEAST_STATES = 5000, 50
 """A shot keeps so many states at most, and so many however full its studio is; pinned ones count and stay."""

@@ -13,12 +13,12 @@ from fotaxis.core.errors import FotaxisError
 from fotaxis.formats.wording import fault_words
 from fotaxis.services.ports import AlreadyKept, Busy, Conflict, Forbidden, NotFound, Refused, Role, Unavailable
 from fotaxis.web import links
-from fotaxis.web.guard import NeedsSignIn, Services, StudioRemoved
+from fotaxis.web.auth import NeedsSignIn, Services, StudioRemoved
+from fotaxis.web.cancellation import Gone
 from fotaxis.web.middleware import BodyLimit, Faults, Headers, Saves, TextGzip
-from fotaxis.web.pages import STATIC, problem
+from fotaxis.web.responses import STATIC, problem
 from fotaxis.web.routes import ROUTERS
 from fotaxis.web.routes.bench import repeated_state
-from fotaxis.web.waiting import Gone
 
 ABSENT = "There is nothing here. It may have been removed, or the address is wrong."
 

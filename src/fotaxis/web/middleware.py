@@ -16,7 +16,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from fotaxis.services.ports import Acting, NotFound, Unavailable, begin_acting
-from fotaxis.web.pages import problem
+from fotaxis.web.responses import problem
 
 log = logging.getLogger("fotaxis")
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.line import Highlight, find_highlights
+from fotaxis.core.frames.line_profile import Highlight, find_highlights
 from fotaxis.core.values import Array, Picture, require_finite
 
 ROWS = 24

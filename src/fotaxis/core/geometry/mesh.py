@@ -11,6 +11,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from fotaxis.core.columns import BOX
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.revolution import NO_HIT
 from fotaxis.core.kernel import leaf
@@ -151,16 +152,16 @@ def _enters(
     boxes: Array, n: int, ox: float, oy: float, oz: float, ix: float, iy: float, iz: float, t_min: float, t_max: float
 ) -> float:
     """Where a ray enters box n, inf when it misses; ix, iy, iz: one over the direction."""
-    a = (boxes[n, 0] - ox) * ix
-    b = (boxes[n, 3] - ox) * ix
+    a = (boxes[n, BOX.LOW_X] - ox) * ix
+    b = (boxes[n, BOX.HIGH_X] - ox) * ix
     low = max(t_min, min(a, b))
     high = min(t_max, max(a, b))
-    a = (boxes[n, 1] - oy) * iy
-    b = (boxes[n, 4] - oy) * iy
+    a = (boxes[n, BOX.LOW_Y] - oy) * iy
+    b = (boxes[n, BOX.HIGH_Y] - oy) * iy
     low = max(low, min(a, b))
     high = min(high, max(a, b))
-    a = (boxes[n, 2] - oz) * iz
-    b = (boxes[n, 5] - oz) * iz
+    a = (boxes[n, BOX.LOW_Z] - oz) * iz
+    b = (boxes[n, BOX.HIGH_Z] - oz) * iz
     low = max(low, min(a, b))
     high = min(high, max(a, b))
     if low > high:

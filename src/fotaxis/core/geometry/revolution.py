@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from fotaxis.core.columns import GROUP, STRETCH
 from fotaxis.core.geometry.profile import Outline
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.values import Array
@@ -80,11 +81,11 @@ def hit_stretch(
 
     With k = (r1 - r0) / (y1 - y0) the cone is x^2 + z^2 = (r0 + k (y - y0))^2, a quadratic in t.
     """
-    y0 = stretches[i, 0]
-    r0 = stretches[i, 1]
-    inverse = stretches[i, 9]
+    y0 = stretches[i, STRETCH.Y0]
+    r0 = stretches[i, STRETCH.R0]
+    inverse = stretches[i, STRETCH.INVERSE]
     if inverse == 0.0:
-        r1 = stretches[i, 3]
+        r1 = stretches[i, STRETCH.R1]
         if dy == 0.0:
             return NO_HIT, 0.0
         t = (y0 - oy) / dy
@@ -95,7 +96,7 @@ def hit_stretch(
         if r < min(r0, r1) or r > max(r0, r1):
             return NO_HIT, 0.0
         return t, (r - r0) / (r1 - r0)
-    k = stretches[i, 8]
+    k = stretches[i, STRETCH.SLOPE]
     at_origin = r0 + k * (oy - y0)
     a = dx * dx + dz * dz - k * k * dy * dy
     b = ox * dx + oz * dz - k * dy * at_origin
@@ -146,10 +147,23 @@ def hit_solid(
     where = 0.0
     g = group_first
     while g < group_last:
-        if not crosses_ring(oy, inverse, a, b, c, turn, groups[g, 0], groups[g, 1], groups[g, 2], groups[g, 3], t_min, best):
-            g += int(groups[g, 4])
+        if not crosses_ring(
+            oy,
+            inverse,
+            a,
+            b,
+            c,
+            turn,
+            groups[g, GROUP.LOW],
+            groups[g, GROUP.HIGH],
+            groups[g, GROUP.NARROW],
+            groups[g, GROUP.WIDE],
+            t_min,
+            best,
+        ):
+            g += int(groups[g, GROUP.SKIP])
             continue
-        for i in range(first + int(groups[g, 5]), first + int(groups[g, 6])):
+        for i in range(first + int(groups[g, GROUP.FIRST]), first + int(groups[g, GROUP.END])):
             t, along = hit_stretch(stretches, i, ox, oy, oz, dx, dy, dz, t_min, best)
             if t < best:
                 best = t
@@ -164,8 +178,8 @@ def hit_solid(
 @leaf
 def outline_normal(stretches: Array, i: int, along: float, x: float, z: float) -> tuple[float, float, float]:
     """Outward unit normal at a place on stretch i, the place being at (x, z) from the axis."""
-    ny = stretches[i, 4] * (1.0 - along) + stretches[i, 6] * along
-    nr = stretches[i, 5] * (1.0 - along) + stretches[i, 7] * along
+    ny = stretches[i, STRETCH.NY0] * (1.0 - along) + stretches[i, STRETCH.NY1] * along
+    nr = stretches[i, STRETCH.NR0] * (1.0 - along) + stretches[i, STRETCH.NR1] * along
     r = math.sqrt(x * x + z * z)
     if r > 1e-12:
         nx = nr * x / r

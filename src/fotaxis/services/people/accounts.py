@@ -11,7 +11,7 @@ from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.secrets import hashed, new_token
 from fotaxis.services.people.throttle import WINDOW, delay_s
 from fotaxis.services.ports import Clock, Database, OpenSession, PasswordKeeper, Refused, SignIn, User
-from fotaxis.services.text import keepable
+from fotaxis.services.sanitise import keepable
 
 SESSION_LENGTH = timedelta(days=14)
 SEEN_EVERY = timedelta(minutes=1)

@@ -7,7 +7,7 @@ from datetime import timedelta
 from typing import Protocol
 
 from fotaxis.services.ports import Clock, Database, NotFound, Passkey, Refused, SignIn, User
-from fotaxis.services.text import keepable
+from fotaxis.services.sanitise import keepable
 
 STEP_S = 30
 CHALLENGE_LASTS = timedelta(minutes=5)

@@ -19,7 +19,7 @@ from fotaxis.services.ports import (
     SignIn,
     User,
 )
-from fotaxis.services.text import keepable
+from fotaxis.services.sanitise import keepable
 
 INVITATION_LASTS = timedelta(days=7)
 RESET_LASTS = timedelta(hours=24)

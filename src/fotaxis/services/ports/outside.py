@@ -8,10 +8,10 @@ from typing import Any, Protocol
 
 import numpy as np
 
-from fotaxis.core.frames.line import ReadingLine
+from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.photograph import Photograph
 from fotaxis.core.frames.readings import NamedReading
-from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.scene.plan import Plan
 from fotaxis.services.ports.records import Document
 
 

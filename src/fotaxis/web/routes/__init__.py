@@ -10,12 +10,12 @@ been in; looking: links for a client's screen; people: accounts, the studio, its
 from fotaxis.web.routes import (
     accounts,
     bench,
+    client_view,
     finals,
     frames,
     jobs,
     light_page,
     live,
-    looking,
     materials,
     people,
     pictures,
@@ -28,6 +28,6 @@ from fotaxis.web.routes import (
 
 ROUTERS = (
     accounts.router, jobs.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
-    products.router, materials.router, light_page.router, finals.router, spots.router, states.router, looking.router,
+    products.router, materials.router, light_page.router, finals.router, spots.router, states.router, client_view.router,
     people.router, watch.router,
 )  # fmt: skip

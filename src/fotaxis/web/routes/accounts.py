@@ -15,9 +15,9 @@ from fotaxis.services.people.accounts import Attempt
 from fotaxis.services.people.factors import CodeWanted
 from fotaxis.services.ports import Busy, Refused
 from fotaxis.web import links, passwords
-from fotaxis.web.few import PASSWORDS
-from fotaxis.web.guard import All, Services, from_own_page, optional_sign_in, signed_in_anywhere
-from fotaxis.web.pages import page
+from fotaxis.web.auth import All, Services, from_own_page, optional_sign_in, signed_in_anywhere
+from fotaxis.web.concurrency import PASSWORDS
+from fotaxis.web.responses import page
 
 router = APIRouter()
 

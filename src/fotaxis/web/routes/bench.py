@@ -11,19 +11,18 @@ from fastapi import APIRouter, Path, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
-from fotaxis.core.camera.view import picture_size
-from fotaxis.core.optics.catalogue import TABLE_SKIN
-from fotaxis.core.sources.colour import GEL
-from fotaxis.core.sources.finishes import NETS, SHEETS
+from fotaxis.core.camera.camera import picture_size
+from fotaxis.core.lights.card_finishes import NETS, SHEETS
+from fotaxis.core.lights.colour import GEL
+from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
 from fotaxis.formats.shot_light import MEASURED
 from fotaxis.services.changes import UNKNOWN, Change
+from fotaxis.services.lighting_setups import SCHOOLS, begun
 from fotaxis.services.picture_keys import setting_key
 from fotaxis.services.ports import Role, acting
-from fotaxis.services.schools import SCHOOLS, begun
-from fotaxis.services.shots import Opened
-from fotaxis.services.starts import (
+from fotaxis.services.presets import (
     BOXES,
     CARD_KINDS,
     CORRIDOR_KIND,
@@ -36,13 +35,14 @@ from fotaxis.services.starts import (
     new_thing,
     new_things,
 )
+from fotaxis.services.shots import Opened
 from fotaxis.web import links
-from fotaxis.web.guard import All, Helper, Here, Services
-from fotaxis.web.pages import lasting_png, page
+from fotaxis.web.auth import All, CurrentUser, Helper, Services
+from fotaxis.web.cancellation import drawn
+from fotaxis.web.responses import lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
-from fotaxis.web.views.paper import Fit
-from fotaxis.web.waiting import drawn
+from fotaxis.web.views.svg_canvas import Fit
 
 router = APIRouter()
 
@@ -123,7 +123,7 @@ async def repeated_state(request: Request, answer: dict[str, Any]) -> Response:
 
 
 @router.get("/shots/{shot_id}")
-def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def bench_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     if not here.user.role.may(Role.ASSISTANT):
         all_.shots.open(here.user.studio_id, shot_id)
         return RedirectResponse(links.shot_part(shot_id, "look"), status_code=303)
@@ -142,7 +142,7 @@ def bench_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Respon
 
 @router.get("/shots/{shot_id}/state")
 def state(
-    all_: All, here: Here, shot_id: UUID, width: Pixels = 380, height: Pixels = 330,
+    all_: All, here: CurrentUser, shot_id: UUID, width: Pixels = 380, height: Pixels = 330,
     selected: Annotated[str, Query(max_length=60)] = "", unit: Literal["cm", "in"] = "cm",
     tape: Annotated[list[Annotated[str, Field(max_length=60)]] | None, Query(min_length=2, max_length=2)] = None,
 ) -> Response:  # fmt: skip
@@ -204,7 +204,7 @@ def usual_readings(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Re
 async def school_picture(
     request: Request,
     all_: All,
-    here: Here,
+    here: CurrentUser,
     shot_id: UUID,
     key: Annotated[str, Path(max_length=40)],
     of: Annotated[str, Query(max_length=40)] = "",
@@ -254,7 +254,7 @@ def redo(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
 
 
 @router.get("/shots/{shot_id}/export")
-def export(all_: All, here: Here, shot_id: UUID) -> Response:
+def export(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     name, data = all_.shots.export_file(here.user.studio_id, shot_id)
     return Response(data, media_type="application/json", headers={"content-disposition": view.attachment(name, ".json")})
 

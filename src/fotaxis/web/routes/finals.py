@@ -10,8 +10,8 @@ from fastapi.responses import Response
 
 from fotaxis.services.finals import LEAST_SIDE, MOST_SIDE
 from fotaxis.web import links
-from fotaxis.web.guard import All, Helper, Here, Maker
-from fotaxis.web.pages import gone_to, lasting_png, page
+from fotaxis.web.auth import All, CurrentUser, Helper, Maker
+from fotaxis.web.responses import gone_to, lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import finals as finals_view
 
@@ -19,17 +19,17 @@ router = APIRouter()
 
 
 @router.get("/shots/{shot_id}/finals")
-def finals_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def finals_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     return _listed("finals.html", request, all_, here, shot_id)
 
 
 @router.get("/shots/{shot_id}/finals/list")
-def finals_list(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def finals_list(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     """The list alone, as the page asks for it while something is being made."""
     return _listed("finals_list.html", request, all_, here, shot_id)
 
 
-def _listed(template: str, request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def _listed(template: str, request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     shot = all_.shots.open(here.user.studio_id, shot_id).shot
     finals = all_.finals.of_shot(here.user.studio_id, shot_id)
     waits = any(final.open for final in finals)
@@ -55,12 +55,12 @@ def remove(all_: All, here: Maker, final_id: UUID) -> Response:
 
 
 @router.get("/finals/{final_id}/picture.png")
-def picture(all_: All, here: Here, final_id: UUID) -> Response:
+def picture(all_: All, here: CurrentUser, final_id: UUID) -> Response:
     return lasting_png(all_.finals.file(here.user.studio_id, final_id, "png")[1])
 
 
 @router.get("/finals/{final_id}/layers.exr")
-def layers(all_: All, here: Here, final_id: UUID) -> Response:
+def layers(all_: All, here: CurrentUser, final_id: UUID) -> Response:
     final, data = all_.finals.file(here.user.studio_id, final_id, "exr")
     name = all_.shots.open(here.user.studio_id, final.shot_id).shot.name
     disposition = view.attachment(f"{name}, {final.long_side} px", ".exr")

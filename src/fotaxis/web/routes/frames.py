@@ -10,12 +10,12 @@ from fastapi.responses import Response
 
 from fotaxis.formats.photo import MAX_BYTES
 from fotaxis.formats.picture_files import png
+from fotaxis.services.photographs import marked
 from fotaxis.services.ports import Frame
-from fotaxis.services.test_frames import marked
 from fotaxis.web import links
-from fotaxis.web.few import FILES
-from fotaxis.web.guard import All, Helper, Here, Maker
-from fotaxis.web.pages import gone_to, page
+from fotaxis.web.auth import All, CurrentUser, Helper, Maker
+from fotaxis.web.concurrency import FILES
+from fotaxis.web.responses import gone_to, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import frames as frames_view
 
@@ -25,7 +25,7 @@ Note = Annotated[str, Form(max_length=4000)]
 
 
 @router.get("/shots/{shot_id}/frames")
-def frames_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def frames_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     opened = all_.shots.open(here.user.studio_id, shot_id)
     frames = all_.frames.of_shot(here.user.studio_id, shot_id)
     return page(request, "frames.html", here, shot=opened.shot, frames=[frames_view.summary(f) for f in frames])
@@ -42,7 +42,7 @@ async def attach(all_: All, here: Helper, shot_id: UUID, file: UploadFile, note:
 
 
 @router.get("/frames/{frame_id}")
-def frame_page(request: Request, all_: All, here: Here, frame_id: UUID) -> Response:
+def frame_page(request: Request, all_: All, here: CurrentUser, frame_id: UUID) -> Response:
     frame = all_.frames.get(here.user.studio_id, frame_id)
     opened = all_.shots.open(here.user.studio_id, frame.shot_id)
     plan = all_.codec.plan(opened.document)
@@ -54,7 +54,7 @@ def frame_page(request: Request, all_: All, here: Here, frame_id: UUID) -> Respo
 
 
 @router.get("/frames/{frame_id}/picture.png")
-def frame_picture(all_: All, here: Here, frame_id: UUID, marks: bool = True) -> Response:
+def frame_picture(all_: All, here: CurrentUser, frame_id: UUID, marks: bool = True) -> Response:
     frame = all_.frames.get(here.user.studio_id, frame_id)
     plan = all_.codec.plan(all_.shots.open(here.user.studio_id, frame.shot_id).document)
     reading = all_.frames.read(here.user.studio_id, frame_id, crop_ratio=plan.camera.crop_ratio)
@@ -63,7 +63,7 @@ def frame_picture(all_: All, here: Here, frame_id: UUID, marks: bool = True) -> 
 
 
 @router.get("/frames/{frame_id}/file")
-def frame_file(all_: All, here: Here, frame_id: UUID) -> Response:
+def frame_file(all_: All, here: CurrentUser, frame_id: UUID) -> Response:
     """The file exactly as it came."""
     frame, data = all_.frames.original(here.user.studio_id, frame_id)
     headers = {"content-disposition": view.attachment(frame.file_name, "")}

@@ -9,10 +9,10 @@ from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import Response
 
 from fotaxis.formats.shot_file import MAX_BYTES
-from fotaxis.services.starts import STARTS, start_document
+from fotaxis.services.presets import STARTS, start_document
 from fotaxis.web import links
-from fotaxis.web.guard import All, Here, Maker
-from fotaxis.web.pages import gone_to, page
+from fotaxis.web.auth import All, CurrentUser, Maker
+from fotaxis.web.responses import gone_to, page
 
 router = APIRouter()
 
@@ -20,7 +20,7 @@ Name = Annotated[str, Form(max_length=200)]
 
 
 @router.get(links.HOME)
-def jobs_page(request: Request, all_: All, here: Here, archived: bool = False) -> Response:
+def jobs_page(request: Request, all_: All, here: CurrentUser, archived: bool = False) -> Response:
     jobs = all_.jobs.all(here.user.studio_id, archived=archived)
     return page(request, "jobs.html", here, jobs=jobs, archived=archived)
 
@@ -31,7 +31,7 @@ def create_job(all_: All, here: Maker, name: Name = "") -> Response:
 
 
 @router.get("/jobs/{job_id}")
-def job_page(request: Request, all_: All, here: Here, job_id: UUID, archived: bool = False) -> Response:
+def job_page(request: Request, all_: All, here: CurrentUser, job_id: UUID, archived: bool = False) -> Response:
     job = all_.jobs.get(here.user.studio_id, job_id)
     shots = all_.shots.in_job(here.user.studio_id, job_id, archived=archived)
     return page(request, "job.html", here, job=job, shots=shots, archived=archived, starts=STARTS)

@@ -11,9 +11,9 @@ from fotaxis.formats.picture_files import png
 from fotaxis.services import lighting_tools
 from fotaxis.services.materials import SWATCH_SIDE
 from fotaxis.web import links
-from fotaxis.web.guard import All, Here
-from fotaxis.web.pages import lasting_png, page
-from fotaxis.web.waiting import drawn
+from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.cancellation import drawn
+from fotaxis.web.responses import lasting_png, page
 
 router = APIRouter()
 
@@ -27,7 +27,7 @@ ABOUT = (
 
 
 @router.get(links.LIGHTS)
-def light_page(request: Request, here: Here) -> Response:
+def light_page(request: Request, here: CurrentUser) -> Response:
     return page(
         request, "catalogue.html", here, title="Light and what shapes it", about=ABOUT, groups=lighting_tools.groups(),
         side=SWATCH_SIDE, picture=links.light,
@@ -38,7 +38,7 @@ def light_page(request: Request, here: Here) -> Response:
 async def light_picture(
     request: Request,
     all_: All,
-    here: Here,
+    here: CurrentUser,
     kind: Annotated[str, Query(max_length=10)] = "head",
     name: Annotated[str, Query(max_length=60)] = "dish 65°",
 ) -> Response:

@@ -20,7 +20,7 @@ from fotaxis.formats.wording import fault_words
 from fotaxis.services.changes import applied
 from fotaxis.services.pictures import Shown
 from fotaxis.services.ports import Busy, Document, NotFound, Role, SignIn, Unavailable
-from fotaxis.web.guard import Services, same_origin, services
+from fotaxis.web.auth import Services, same_origin, services
 from fotaxis.web.routes.bench import ChangeForm, ViewForm
 from fotaxis.web.views import bench as view
 
@@ -85,7 +85,7 @@ class LiveSession:
             self._all.screens.know(self._studio_id, plan, document)
             return view.packed({"seq": form.seq, "line": view.line_reading(self._all.pictures.read(plan, line))}, b"")
         shown = Shown(alone=form.alone, black=form.black)
-        picture, reading = self._all.pictures.follow(plan, line, shown=shown, long_side=DRAFT_SIDE, hand=self._hand)
+        picture, reading = self._all.pictures.preview(plan, line, shown=shown, long_side=DRAFT_SIDE, hand=self._hand)
         header: dict[str, Any] = {
             "seq": form.seq,
             "line": view.line_reading(reading),

@@ -10,9 +10,9 @@ from fastapi.responses import Response
 from fotaxis.formats.picture_files import png
 from fotaxis.services import materials
 from fotaxis.web import links
-from fotaxis.web.guard import All, Here
-from fotaxis.web.pages import lasting_png, page
-from fotaxis.web.waiting import drawn
+from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.cancellation import drawn
+from fotaxis.web.responses import lasting_png, page
 
 router = APIRouter()
 
@@ -24,7 +24,7 @@ ABOUT = (
 
 
 @router.get(links.MATERIALS)
-def material_page(request: Request, here: Here) -> Response:
+def material_page(request: Request, here: CurrentUser) -> Response:
     return page(
         request, "catalogue.html", here, title="Materials", about=ABOUT, groups=materials.groups(), side=materials.SWATCH_SIDE,
         picture=links.material,
@@ -35,7 +35,7 @@ def material_page(request: Request, here: Here) -> Response:
 async def material_picture(
     request: Request,
     all_: All,
-    here: Here,
+    here: CurrentUser,
     kind: Annotated[str, Query(max_length=10)] = "skin",
     name: Annotated[str, Query(max_length=60)] = "black gloss",
 ) -> Response:

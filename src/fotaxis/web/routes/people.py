@@ -17,9 +17,9 @@ from fotaxis.services.people.staff import WHAT_ROLES_MAY
 from fotaxis.services.ports import Refused, Role, SignIn
 from fotaxis.services.studio import GRACE
 from fotaxis.web import links
-from fotaxis.web.few import PASSWORDS
-from fotaxis.web.guard import All, Here, Maker, Owner, Services, check_role, signed_in_anywhere
-from fotaxis.web.pages import gone_to, page
+from fotaxis.web.auth import All, CurrentUser, Maker, Owner, Services, check_role, signed_in_anywhere
+from fotaxis.web.concurrency import PASSWORDS
+from fotaxis.web.responses import gone_to, page
 from fotaxis.web.routes.accounts import AnswerForm, site
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import people as people_view
@@ -42,30 +42,30 @@ def _account(request: Request, all_: Services, here: SignIn, *, status: int = 20
 
 
 @router.get(links.ACCOUNT)
-def account_page(request: Request, all_: All, here: Here) -> Response:
+def account_page(request: Request, all_: All, here: CurrentUser) -> Response:
     return _account(request, all_, here)
 
 
 @router.post("/account/password")
-async def change_password(all_: All, here: Here, old: Text = "", new: Text = "") -> Response:
+async def change_password(all_: All, here: CurrentUser, old: Text = "", new: Text = "") -> Response:
     await PASSWORDS.run(partial(all_.accounts.change_password, here, old=old, new=new))
     return gone_to(links.ACCOUNT)
 
 
 @router.post("/account/sessions/others/end")
-def end_other_sessions(all_: All, here: Here) -> Response:
+def end_other_sessions(all_: All, here: CurrentUser) -> Response:
     all_.accounts.end_other_sessions(here)
     return gone_to(links.ACCOUNT)
 
 
 @router.post("/account/sessions/{session_id}/end")
-def end_session(all_: All, here: Here, session_id: UUID) -> Response:
+def end_session(all_: All, here: CurrentUser, session_id: UUID) -> Response:
     all_.accounts.end_session(here.user.id, session_id=session_id)
     return gone_to(links.SIGN_IN if session_id == here.id else links.ACCOUNT)
 
 
 @router.get("/account/codes")
-def offer_codes(request: Request, all_: All, here: Here) -> Response:
+def offer_codes(request: Request, all_: All, here: CurrentUser) -> Response:
     """A new secret as a square to photograph; nothing is switched on yet."""
     secret, address = all_.factors.offer(here)
     out = io.BytesIO()
@@ -76,30 +76,30 @@ def offer_codes(request: Request, all_: All, here: Here) -> Response:
 
 
 @router.post("/account/codes/on")
-def codes_on(all_: All, here: Here, secret: Text = "", code: Text = "") -> Response:
+def codes_on(all_: All, here: CurrentUser, secret: Text = "", code: Text = "") -> Response:
     all_.factors.switch_on(here, secret=secret, code=code.strip().replace(" ", ""))
     return gone_to(links.ACCOUNT)
 
 
 @router.post("/account/codes/off")
-def codes_off(all_: All, here: Here, code: Text = "") -> Response:
+def codes_off(all_: All, here: CurrentUser, code: Text = "") -> Response:
     all_.factors.switch_off(here, code=code or " ")
     return gone_to(links.ACCOUNT)
 
 
 @router.get("/account/passkeys")
-def passkey_options(request: Request, all_: All, here: Here) -> Response:
+def passkey_options(request: Request, all_: All, here: CurrentUser) -> Response:
     return Response(all_.factors.begin_passkey(here, site=site(request)), media_type="application/json")
 
 
 @router.post("/account/passkeys")
-def add_passkey(request: Request, all_: All, here: Here, form: AnswerForm) -> Response:
+def add_passkey(request: Request, all_: All, here: CurrentUser, form: AnswerForm) -> Response:
     all_.factors.add_passkey(here, answer=form.answer, name=form.name, site=site(request))
     return gone_to(links.ACCOUNT)
 
 
 @router.post("/account/passkeys/remove")
-def remove_passkey(all_: All, here: Here, key: Text = "") -> Response:
+def remove_passkey(all_: All, here: CurrentUser, key: Text = "") -> Response:
     try:
         credential_id = base64.urlsafe_b64decode(key)
     except (binascii.Error, ValueError):
@@ -112,7 +112,7 @@ def remove_passkey(all_: All, here: Here, key: Text = "") -> Response:
 
 
 @router.get(links.STUDIO)
-def studio_page(request: Request, all_: All, here: Here, link: str = "") -> Response:
+def studio_page(request: Request, all_: All, here: CurrentUser, link: str = "") -> Response:
     studio = here.user.studio_id
     return page(
         request, "studio.html", here, people=people_view.people(all_.staff.people(studio), here),
@@ -205,7 +205,7 @@ def bring_back_studio(all_: All, here: Anywhere) -> Response:
 
 
 @router.get(links.HISTORY)
-def history_page(request: Request, all_: All, here: Here) -> Response:
+def history_page(request: Request, all_: All, here: CurrentUser) -> Response:
     check_role(here, Role.ASSISTANT)
     events = people_view.events(all_.studio.history(here.user.studio_id))
     return page(request, "history.html", here, events=events, shot=None, export=f"{links.HISTORY}.csv")
@@ -218,7 +218,7 @@ def history_file(all_: All, here: Maker) -> Response:
 
 
 @router.get("/shots/{shot_id}/history")
-def shot_history_page(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def shot_history_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     check_role(here, Role.ASSISTANT)
     shot = all_.shots.open(here.user.studio_id, shot_id).shot
     events = people_view.events(all_.studio.history(here.user.studio_id, shot_id=shot_id))

@@ -11,16 +11,16 @@ from fastapi.responses import JSONResponse, Response
 from starlette.background import BackgroundTask
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.prediction.layers import Layers
+from fotaxis.core.render.layers import Layers
 from fotaxis.formats.layers_file import payload, scales
 from fotaxis.formats.picture_files import jpeg, png
 from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Prediction
 from fotaxis.services.ports import Document, SignIn
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
-from fotaxis.web.guard import All, Here, Services
+from fotaxis.web.auth import All, CurrentUser, Services
+from fotaxis.web.cancellation import drawn, shared_picture
 from fotaxis.web.views import bench as view
-from fotaxis.web.waiting import drawn, shared_picture
 
 router = APIRouter()
 
@@ -31,7 +31,7 @@ Side = Annotated[int, Query(ge=64, le=1600)]
 
 @router.get("/shots/{shot_id}/layers")
 async def layers(
-    request: Request, all_: All, here: Here, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1200)] = 600
+    request: Request, all_: All, here: CurrentUser, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1200)] = 600
 ) -> Response:
     """A header (4 bytes length, JSON), then every layer as float16, (1 + lights, height, width, 3).
 
@@ -76,7 +76,7 @@ def _keep_last(all_: Services, here: SignIn, shot_id: UUID, document: Document, 
 
 
 @router.get("/shots/{shot_id}/last.jpg")
-def last(all_: All, here: Here, shot_id: UUID) -> Response:
+def last(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     """The picture that stood last on any bench; 204 where none has yet. `x-picture` says whether it is of the present state."""
     kept = all_.shots.last_picture(here.user.studio_id, shot_id)
     if kept is None:
@@ -86,7 +86,7 @@ def last(all_: All, here: Here, shot_id: UUID) -> Response:
 
 
 @router.get("/shots/{shot_id}/picture.png")
-async def picture(request: Request, all_: All, here: Here, shot_id: UUID, side: Side = 800) -> Response:
+async def picture(request: Request, all_: All, here: CurrentUser, shot_id: UUID, side: Side = 800) -> Response:
     """The fine picture where it is there; else it is asked for, and this is a quick one: `x-picture` says which."""
     studio = here.user.studio_id
     document = (await to_thread.run_sync(all_.shots.open, studio, shot_id)).document
@@ -104,7 +104,7 @@ async def picture(request: Request, all_: All, here: Here, shot_id: UUID, side: 
 
 
 @router.get("/shots/{shot_id}/picture/fine")
-async def fine_picture(request: Request, all_: All, here: Here, shot_id: UUID, side: Side = 800) -> Response:
+async def fine_picture(request: Request, all_: All, here: CurrentUser, shot_id: UUID, side: Side = 800) -> Response:
     """Answers when the fine picture is there; then picture.png is it."""
     studio = here.user.studio_id
     document = (await to_thread.run_sync(all_.shots.open, studio, shot_id)).document
@@ -113,7 +113,7 @@ async def fine_picture(request: Request, all_: All, here: Here, shot_id: UUID, s
 
 
 @router.get("/shots/{shot_id}/thumbnail.png")
-async def thumbnail(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+async def thumbnail(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     """The current picture, small; made when it is first asked for and kept until the shot changes."""
     studio = here.user.studio_id
     opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)

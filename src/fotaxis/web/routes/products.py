@@ -13,10 +13,10 @@ from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.formats import mesh_file, profile_csv, profile_svg
 from fotaxis.services.changes import Change
 from fotaxis.services.ports import SignIn
-from fotaxis.services.starts import new_shape
-from fotaxis.web.few import FILES
-from fotaxis.web.guard import All, Helper, Here
-from fotaxis.web.pages import page
+from fotaxis.services.presets import new_shape
+from fotaxis.web.auth import All, CurrentUser, Helper
+from fotaxis.web.concurrency import FILES
+from fotaxis.web.responses import page
 from fotaxis.web.routes.bench import ViewForm, state_answer
 from fotaxis.web.views import product
 
@@ -90,7 +90,7 @@ def _replace(
 
 @router.get("/shots/{shot_id}/product")
 def product_form(
-    request: Request, all_: All, here: Here, shot_id: UUID, key: Annotated[str, Query(max_length=60)] = PRODUCT_KEY
+    request: Request, all_: All, here: CurrentUser, shot_id: UUID, key: Annotated[str, Query(max_length=60)] = PRODUCT_KEY
 ) -> Response:
     opened = all_.shots.open(here.user.studio_id, shot_id)
     form = product.product_form_model(opened.document, all_.codec.plan(opened.document), key)

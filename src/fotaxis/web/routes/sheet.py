@@ -7,15 +7,15 @@ from uuid import UUID
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from fotaxis.web.guard import All, Here
-from fotaxis.web.pages import page
+from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.responses import page
 from fotaxis.web.views import sheet as view
 
 router = APIRouter()
 
 
 @router.get("/shots/{shot_id}/sheet")
-def sheet(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+def sheet(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     opened = all_.shots.open(here.user.studio_id, shot_id)
     plan = all_.codec.plan(opened.document)
     return page(request, "sheet.html", here, shot=opened.shot, sheet=view.sheet(opened, plan))

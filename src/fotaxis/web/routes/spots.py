@@ -9,9 +9,9 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
 from fotaxis.services.pictures import Shown
-from fotaxis.web.guard import All, Here
+from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.cancellation import drawn
 from fotaxis.web.views import spots
-from fotaxis.web.waiting import drawn
 
 router = APIRouter()
 
@@ -21,7 +21,7 @@ MOST_KEY = 60
 
 @router.get("/shots/{shot_id}/spot")
 async def spot(
-    request: Request, all_: All, here: Here, shot_id: UUID, x: Share, y: Share,
+    request: Request, all_: All, here: CurrentUser, shot_id: UUID, x: Share, y: Share,
     alone: Annotated[str, Query(max_length=MOST_KEY)] = "", black: bool = False, attach: bool = False,
 ) -> Response:  # fmt: skip
     """What is seen at a spot of the frame, by what way, and how bright; attach: and where on the product that is."""
@@ -39,7 +39,7 @@ async def spot(
 
 
 @router.get("/shots/{shot_id}/images")
-async def images(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+async def images(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     """Outlines of the mirror images of everything that can be moved, by key."""
 
     def found() -> dict[str, Any]:

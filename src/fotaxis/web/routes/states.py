@@ -13,16 +13,16 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
-from fotaxis.core.prediction.layers import layer_gains, mixed
+from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
 from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
-from fotaxis.web.guard import All, Helper, Here
-from fotaxis.web.pages import lasting_png
+from fotaxis.web.auth import All, CurrentUser, Helper
+from fotaxis.web.cancellation import drawn, shared_picture
+from fotaxis.web.responses import lasting_png
 from fotaxis.web.routes.bench import ViewForm, state_answer
 from fotaxis.web.views import bench as view
-from fotaxis.web.views import judged as judged_view
-from fotaxis.web.waiting import drawn, shared_picture
+from fotaxis.web.views import reading_view as judged_view
 
 router = APIRouter()
 
@@ -46,7 +46,7 @@ class PinForm(BaseModel):
 
 
 @router.get("/shots/{shot_id}/states")
-def states(all_: All, here: Here, shot_id: UUID) -> Response:
+def states(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     """The states, oldest first, and which is the present one."""
     studio = here.user.studio_id
     kept = all_.shots.states(studio, shot_id)
@@ -68,7 +68,7 @@ Number = Annotated[int, Path(ge=1, le=2**31 - 1)]
 
 
 @router.get("/shots/{shot_id}/states/{number}/small.png")
-async def small(request: Request, all_: All, here: Here, shot_id: UUID, number: Number) -> Response:
+async def small(request: Request, all_: All, here: CurrentUser, shot_id: UUID, number: Number) -> Response:
     """A small picture of a state; states never change."""
 
     def made() -> bytes:
@@ -79,7 +79,9 @@ async def small(request: Request, all_: All, here: Here, shot_id: UUID, number: 
 
 
 @router.get("/shots/{shot_id}/states/{number}/picture.png")
-async def picture(request: Request, all_: All, here: Here, shot_id: UUID, number: Number, side: Side = 600) -> Response:
+async def picture(
+    request: Request, all_: All, here: CurrentUser, shot_id: UUID, number: Number, side: Side = 600
+) -> Response:
     """The picture of a state as the screen shows it."""
     studio = here.user.studio_id
     document = await to_thread.run_sync(partial(all_.shots.document_at, studio, shot_id, number=number))
@@ -88,7 +90,9 @@ async def picture(request: Request, all_: All, here: Here, shot_id: UUID, number
 
 
 @router.get("/shots/{shot_id}/states/{number}/difference.png")
-async def difference(request: Request, all_: All, here: Here, shot_id: UUID, number: Number, side: Side = 600) -> Response:
+async def difference(
+    request: Request, all_: All, here: CurrentUser, shot_id: UUID, number: Number, side: Side = 600
+) -> Response:
     """How much brighter the present state is than another, grey for equal, white and black 3 stops apart."""
     studio = here.user.studio_id
     opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
@@ -121,7 +125,7 @@ def pin(all_: All, here: Helper, shot_id: UUID, form: PinForm) -> Response:
 
 
 @router.get("/shots/{shot_id}/judged")
-async def judged(request: Request, all_: All, here: Here, shot_id: UUID) -> Response:
+async def judged(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
     """Named readings, what each light's way takes, and which light is the weakest."""
 
     def found() -> dict[str, Any]:

@@ -13,7 +13,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, Gauge, generate_latest
 
 from fotaxis.services.ports import NotFound
 from fotaxis.services.watch import Health
-from fotaxis.web.guard import All, Services
+from fotaxis.web.auth import All, Services
 
 router = APIRouter()
 

@@ -13,7 +13,7 @@ from uuid import UUID
 
 import numpy as np
 
-from fotaxis.core.camera.scales import (
+from fotaxis.core.camera.nominal_scales import (
     F_NUMBERS,
     f_number_name,
     f_number_with_tenths,
@@ -22,21 +22,21 @@ from fotaxis.core.camera.scales import (
     stops_name,
 )
 from fotaxis.core.keys import ROOM_KEY
-from fotaxis.core.prediction.layers import light_gain, room_gain
-from fotaxis.core.prediction.parts import thinned_words
-from fotaxis.core.prediction.plan import Plan, Table
-from fotaxis.core.sources.power import power_name
+from fotaxis.core.lights.power import power_name
+from fotaxis.core.render.arrays.subdivide import thinned_words
+from fotaxis.core.render.layers import light_gain, room_gain
+from fotaxis.core.scene.plan import Plan, Table
+from fotaxis.services.measuring_tape import Tape, tape_between
 from fotaxis.services.picture_keys import layers_key, setting_key
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
+from fotaxis.services.presets import usual_mask, usual_readings
 from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Measured, Row, lens_words, rows, stands_in
 from fotaxis.services.shots import Opened
-from fotaxis.services.starts import usual_mask, usual_readings
-from fotaxis.services.tape import Tape, tape_between
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
-from fotaxis.web.views.paper import CM, Fit, in_unit
+from fotaxis.web.views.svg_canvas import CM, Fit, in_unit
 
 ISO_CHOICES = (50, 64, 80, 100, 125, 160, 200, 250, 320, 400, 500, 640, 800, 1600, 3200)
 CHOICES = {

@@ -9,19 +9,19 @@ from functools import lru_cache
 import numpy as np
 from markupsafe import escape
 
-from fotaxis.core.camera.view import Camera
-from fotaxis.core.geometry import facing, solids
+from fotaxis.core.camera.camera import Camera
+from fotaxis.core.geometry import orientation, solids
 from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.keys import CAMERA_KEY, PRODUCT_KEY
-from fotaxis.core.prediction.collisions import is_far
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.subject import Box, Modelled, Subject, Tube, mesh_of
-from fotaxis.core.sources.finishes import Finish
-from fotaxis.core.sources.things import Card, Lamp, Panel, half_size
+from fotaxis.core.lights.card_finishes import Finish
+from fotaxis.core.lights.fixtures import Card, Lamp, Panel, half_size
+from fotaxis.core.scene.checks import is_far
+from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.product import Box, Modelled, Product, Tube, mesh_of
 from fotaxis.core.values import Array, Point
+from fotaxis.services.measuring_tape import Tape
 from fotaxis.services.sheet import measured
-from fotaxis.services.tape import Tape
-from fotaxis.web.views.paper import (
+from fotaxis.web.views.svg_canvas import (
     CM,
     Drawing,
     Fit,
@@ -42,9 +42,9 @@ def _number(index: int, thing: Thing, plan: Plan) -> str:
     return chr(ord("A") + index - len(plan.lights)) if isinstance(thing, Card) else str(index + 1)
 
 
-def _subject_group(plan: Plan, subject: Subject, *, selected: str, view: str) -> str:
+def _subject_group(plan: Plan, subject: Product, *, selected: str, view: str) -> str:
     """The opening of a product's group: what stands beside the main product can be grabbed."""
-    if subject is plan.subject:
+    if subject is plan.product:
         return f'<g class="product-group" data-key="{PRODUCT_KEY}">'
     where = f"{abs(subject.x_m) * 100:.1f} cm {'right' if subject.x_m >= 0 else 'left'}, "
     where += f"{abs(subject.z_m) * 100:.1f} cm {'in front' if subject.z_m >= 0 else 'behind'}"
@@ -55,7 +55,7 @@ def _subject_group(plan: Plan, subject: Subject, *, selected: str, view: str) ->
     )
 
 
-def _outline_from_above(subject: Subject) -> Array:
+def _outline_from_above(subject: Product) -> Array:
     """Corners of what a product covers, seen from above, (n, 2) metres x, z, from its own axis."""
     shape = subject.shape
     c, s = math.cos(subject.turn_rad), math.sin(subject.turn_rad)
@@ -73,7 +73,7 @@ def _outline_from_above(subject: Subject) -> Array:
     return turned
 
 
-def _floor_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str) -> str:
+def _floor_subject(plan: Plan, subject: Product, paper: Paper, *, selected: str) -> str:
     x, y = paper.x(subject.x_m * 100), paper.y(-subject.z_m * 100)
     outline = _outline_from_above(subject) * 100 * paper.scale
     if len(outline):
@@ -81,7 +81,7 @@ def _floor_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str)
         body = f'<polygon class="product" points="{points}"/>'
     else:
         body = f'<circle class="product" cx="{x:.1f}" cy="{y:.1f}" r="{subject.profile.widest_m * 100 * paper.scale:.1f}"/>'
-    if subject is not plan.subject:
+    if subject is not plan.product:
         reach = max(subject.reach_m * 100 * paper.scale, 9.0)
         handle = reach + 15
         hx, hy = x + handle * math.sin(subject.turn_rad), y + handle * math.cos(subject.turn_rad)
@@ -97,7 +97,7 @@ def _floor_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str)
     return _subject_group(plan, subject, selected=selected, view="floor") + body + "</g>"
 
 
-def _side_subject(plan: Plan, subject: Subject, paper: Paper, *, selected: str) -> str:
+def _side_subject(plan: Plan, subject: Product, paper: Paper, *, selected: str) -> str:
     ground = plan.ground_m(subject)
     outline = _outline_from_above(subject)
     if len(outline) and not isinstance(subject.shape, Tube | Modelled):
@@ -157,7 +157,7 @@ def floor(
     out.append(draw_line(0, oy, width, oy, "axis") + draw_line(ox, 0, ox, height, "axis"))
     if plan.riser:
         out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
-    out += [_floor_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
+    out += [_floor_subject(plan, subject, paper, selected=selected) for subject in plan.products]
     things: list[Thing] = [*plan.lights, *plan.cards]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
         out.append(_floor_thing(thing, _number(index, thing, plan), paper, selected=selected))
@@ -330,7 +330,7 @@ def side(
             f'<rect class="riser" x="{paper.x(-r):.1f}" y="{paper.y(h):.1f}" width="{2 * r * paper.scale:.1f}" '
             f'height="{h * paper.scale:.1f}"/>'
         )
-    out += [_side_subject(plan, subject, paper, selected=selected) for subject in plan.subjects]
+    out += [_side_subject(plan, subject, paper, selected=selected) for subject in plan.products]
     things: list[Thing] = [*plan.lights, *plan.cards]
     behind: dict[tuple[int, int], int] = {}
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
@@ -394,7 +394,7 @@ def _side_thing(thing: Thing, number: str, paper: Paper, *, selected: str, shift
     points = [(paper.x(z), paper.y(y)) for _, y, z in corners]
     text = " ".join(f"{a:.1f},{b:.1f}" for a, b in points)
     xs, ys = [a for a, _ in points], [b for _, b in points]
-    _, _, front = facing.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
+    _, _, front = orientation.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
     x, y = paper.x(thing.stance.place.z_m * 100), paper.y(thing.stance.place.y_m * 100)
     hx, hy = x + front[2] * HANDLE_PX, y - front[1] * HANDLE_PX
     body = (

@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from fotaxis.core.camera.scales import f_number_name, shutter_name, stops_name
-from fotaxis.core.frames.black import LIT_STOPS
-from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.camera.nominal_scales import f_number_name, shutter_name, stops_name
+from fotaxis.core.frames.black_frame import LIT_STOPS
+from fotaxis.core.scene.plan import Plan
+from fotaxis.services.photographs import FrameReading
 from fotaxis.services.ports import Frame
-from fotaxis.services.test_frames import FrameReading
 from fotaxis.web import links
 
 

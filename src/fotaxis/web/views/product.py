@@ -7,10 +7,10 @@ from typing import Any
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.keys import PRODUCT_KEY
-from fotaxis.core.optics.catalogue import GLASSES, LIQUIDS, SKINS
-from fotaxis.core.optics.material import Skin
-from fotaxis.core.optics.relief import KINDS
-from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.materials.bump import KINDS
+from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS
+from fotaxis.core.materials.material import Skin
+from fotaxis.core.scene.plan import Plan
 from fotaxis.formats import profile_csv
 from fotaxis.services.materials import groups
 from fotaxis.services.ports import Document
@@ -34,7 +34,7 @@ class ProductForm:
 def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     """Raises FormatError when there is no such product."""
     subject = find(document, key)
-    chosen = plan.subject if key == PRODUCT_KEY else next(s for s in plan.others if s.key == key)
+    chosen = plan.product if key == PRODUCT_KEY else next(s for s in plan.others if s.key == key)
     outline = ""
     if subject["kind"] == "turned":
         outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])

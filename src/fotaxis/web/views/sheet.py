@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from fotaxis.core.camera.scales import f_number_name, f_number_with_tenths, shutter_name
-from fotaxis.core.prediction.plan import Plan
+from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tenths, shutter_name
+from fotaxis.core.scene.plan import Plan
 from fotaxis.services.pictures import read_exposure
 from fotaxis.services.readings import described
 from fotaxis.services.sheet import Row, camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
-from fotaxis.web.views.paper import Drawing, Fit
+from fotaxis.web.views.svg_canvas import Drawing, Fit
 
 DRAWING_PX = (400, 330)
 
@@ -132,7 +132,7 @@ def _kit(plan: Plan) -> list[tuple[str, str]]:
 
 
 def _surface(opened: Opened, plan: Plan) -> list[tuple[str, str]]:
-    found = [("Product", described(plan.subject))]
+    found = [("Product", described(plan.product))]
     for other in plan.others:
         side = f"{abs(other.x_m) * 100:.1f} cm {'right' if other.x_m >= 0 else 'left'}"
         depth = f"{abs(other.z_m) * 100:.1f} cm {'in front' if other.z_m >= 0 else 'behind'}"

@@ -8,8 +8,8 @@ import numpy as np
 from contourpy import contour_generator
 
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, ROOM_KEY, TABLE_KEY
-from fotaxis.core.prediction.plan import Plan
-from fotaxis.core.prediction.spot import Part, Seen
+from fotaxis.core.render.probe import Contribution, SeenThing
+from fotaxis.core.scene.plan import Plan
 from fotaxis.services.readings import level_words
 from fotaxis.services.sheet import rows
 
@@ -26,14 +26,14 @@ def names_of(plan: Plan) -> dict[str, str]:
     names = {row.key: f"{row.number} {row.name}" for row in rows(plan)}
     names |= {other.key: other.name for other in plan.others}
     return names | {
-        PRODUCT_KEY: plan.subject.name, TABLE_KEY: "table", RISER_KEY: "riser", BACKGROUND_KEY: "background", ROOM_KEY: "dark room",
+        PRODUCT_KEY: plan.product.name, TABLE_KEY: "table", RISER_KEY: "riser", BACKGROUND_KEY: "background", ROOM_KEY: "dark room",
     }  # fmt: skip
 
 
-def spot(plan: Plan, seen: Seen) -> dict[str, Any]:
+def spot(plan: Plan, seen: SeenThing) -> dict[str, Any]:
     """What a spot shows, for the page: words, keys, and ways in centimetres (x right, y up, z to the camera)."""
     names = names_of(plan)
-    clear = {s.key if s is not plan.subject else PRODUCT_KEY for s in plan.subjects if s.vessel}
+    clear = {s.key if s is not plan.product else PRODUCT_KEY for s in plan.products if s.vessel}
     parts = seen.parts[:MOST_PARTS]
     return {
         "here": ", ".join(name for name in (names.get(seen.here, "nothing"), seen.zone) if name),
@@ -50,7 +50,7 @@ def spot(plan: Plan, seen: Seen) -> dict[str, Any]:
     }
 
 
-def _words(part: Part, names: dict[str, str], clear: set[str]) -> str:
+def _words(part: Contribution, names: dict[str, str], clear: set[str]) -> str:
     """'1 Left panel, mirrored in Bottle', 'background, through Bottle, mirrored in table: 2 reflections'."""
     name = names.get(part.key, part.key)
     if not part.by:

@@ -1,0 +1,349 @@
+"""The part of the set that stands still while lights move, as plain arrays for the kernels, and how a ray meets it."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.columns import BODY, FLAT, SPAN, STRETCH, ZONE
+from fotaxis.core.geometry.mesh import hit_mesh
+from fotaxis.core.geometry.planar import hit_flat
+from fotaxis.core.geometry.revolution import hit_solid, outline_normal
+from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.materials.bump import EMBOSS, rim_slopes, slopes
+from fotaxis.core.materials.material import CLEAR, DEPTH, PERIOD, RELIEF
+from fotaxis.core.materials.material import KIND as SKIN_KIND
+from fotaxis.core.values import Array
+
+Ints = NDArray[np.int64]
+
+REVOLUTION, MESH = 0.0, 1.0
+"""Columns of a body: origin 0-2, its x, y, z axes in the world 3-11, kind, 1 when not turned, 1 when it has
+zones, unused 15, number of the product it belongs to, 1 for a boundary between clear media, half width, height and
+depth of a box (0: none)."""
+
+AROUND = -1.0
+"""Zone on a turned surface, by height and azimuth; 0 to 5: on the face a box turns to +x, -x, +y, -y, +z, -z."""
+
+
+class StaticScene(NamedTuple):
+    """Bodies and flat surfaces with their skins; every array C-contiguous. Surfaces are numbered flats first, then bodies.
+
+    stretches (n, 10), groups (g, 7)    see geometry.revolution.pack
+    bodies (b, 21)                     see columns.body
+    spans (b, 4) int64                 revolution: first and last stretch, first and last group; mesh: root of its tree
+    bounds (b, 5)                      upright cylinder that holds the body: axis x, z, radius, lowest y, highest y
+    flats (f, 24)                      see geometry.flat
+    media_of (f + b, 2) int64          medium in front of a surface and behind it; -1 behind an opaque one
+    zones (z, 8)                       body, face (AROUND or 0-5), middle and half width across (azimuth in radians or metres),
+                                       middle and half height (metres), skin, 1 for an ellipse; the last that holds wins
+    skin_of (f + b,) int64             skin where no zone holds
+    skins (k, 28), media (m, 4)        see optics.material; medium 0 is air
+    vertices, normals (v, 3), triangles (t, 3) int64, boxes (n, 6), links (n, 3) int64    see geometry.mesh
+    """
+
+    stretches: Array
+    groups: Array
+    bodies: Array
+    spans: Ints
+    bounds: Array
+    flats: Array
+    media_of: Ints
+    zones: Array
+    skin_of: Ints
+    skins: Array
+    media: Array
+    vertices: Array
+    normals: Array
+    triangles: Ints
+    boxes: Array
+    links: Ints
+
+
+@leaf
+def to_local(bodies: Array, b: int, x: float, y: float, z: float) -> tuple[float, float, float]:
+    """A direction of the world in the frame of body b."""
+    return (
+        bodies[b, BODY.XX] * x + bodies[b, BODY.XY] * y + bodies[b, BODY.XZ] * z,
+        bodies[b, BODY.YX] * x + bodies[b, BODY.YY] * y + bodies[b, BODY.YZ] * z,
+        bodies[b, BODY.ZX] * x + bodies[b, BODY.ZY] * y + bodies[b, BODY.ZZ] * z,
+    )
+
+
+@leaf
+def to_world(bodies: Array, b: int, x: float, y: float, z: float) -> tuple[float, float, float]:
+    """A direction of body b's frame in the world."""
+    return (
+        bodies[b, BODY.XX] * x + bodies[b, BODY.YX] * y + bodies[b, BODY.ZX] * z,
+        bodies[b, BODY.XY] * x + bodies[b, BODY.YY] * y + bodies[b, BODY.ZY] * z,
+        bodies[b, BODY.XZ] * x + bodies[b, BODY.YZ] * y + bodies[b, BODY.ZZ] * z,
+    )
+
+
+@inlined
+def hit_body(
+    scene: StaticScene, b: int, ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float
+) -> tuple[float, int, float, float]:
+    """Nearest hit with body b: t, stretch or triangle, and the place on it (along, 0) or corner weights; (inf, -1, 0, 0)."""
+    bodies = scene.bodies
+    lx = ox - bodies[b, BODY.X]
+    ly = oy - bodies[b, BODY.Y]
+    lz = oz - bodies[b, BODY.Z]
+    if bodies[b, BODY.UPRIGHT] == 0.0:
+        lx, ly, lz = to_local(bodies, b, lx, ly, lz)
+        dx, dy, dz = to_local(bodies, b, dx, dy, dz)
+    spans = scene.spans
+    if bodies[b, BODY.KIND] == REVOLUTION:
+        t, i, along = hit_solid(
+            scene.stretches, scene.groups, spans[b, SPAN.FIRST], spans[b, SPAN.FIRST_GROUP], spans[b, SPAN.END_GROUP],
+            lx, ly, lz, dx, dy, dz, t_min, t_max,
+        )  # fmt: skip
+        return t, i, along, 0.0
+    return hit_mesh(
+        scene.vertices, scene.triangles, scene.boxes, scene.links, spans[b, SPAN.FIRST], lx, ly, lz, dx, dy, dz, t_min, t_max
+    )
+
+
+@inlined
+def nearest_surface(
+    scene: StaticScene, medium: int, ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float
+) -> tuple[float, int, int, float, float]:
+    """Nearest surface that borders on a medium: t, surface (-1 none), stretch or triangle, and place u, v on it.
+
+    On a flat u, v run -1..1; on a turned body u is the place along the stretch; on a mesh both are corner weights.
+    """
+    best = math.inf
+    surface = -1
+    part = -1
+    u = 0.0
+    v = 0.0
+    flats = scene.flats
+    media_of = scene.media_of
+    count = flats.shape[0]
+    for k in range(count):
+        if media_of[k, 0] != medium and media_of[k, 1] != medium:
+            continue
+        t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, t_min, best)
+        if t < best:
+            best, surface, u, v = t, k, a, b
+    for s in range(scene.bodies.shape[0]):
+        if media_of[count + s, 0] != medium and media_of[count + s, 1] != medium:
+            continue
+        t, i, a, b = hit_body(scene, s, ox, oy, oz, dx, dy, dz, t_min, best)
+        if t < best:
+            best, surface, part, u, v = t, count + s, i, a, b
+    return best, surface, part, u, v
+
+
+@inlined
+def turn_between(begin: float, end: float) -> float:
+    """The shorter way round from one azimuth to another, both within -pi..pi."""
+    turn = end - begin
+    if turn > math.pi:
+        return turn - 2 * math.pi
+    if turn < -math.pi:
+        return turn + 2 * math.pi
+    return turn
+
+
+@inlined
+def zone_at(scene: StaticScene, b: int, face: int, across: float, up: float) -> int:
+    """The last zone of body b that holds a place, -1 for none. face AROUND: azimuth and height; else metres on that face."""
+    zones = scene.zones
+    found = -1
+    for k in range(zones.shape[0]):
+        if zones[k, ZONE.BODY] != b or zones[k, ZONE.FACE] != face:
+            continue
+        a = across - zones[k, ZONE.ACROSS] if face >= 0 else turn_between(zones[k, ZONE.ACROSS], across)
+        h = up - zones[k, ZONE.HEIGHT]
+        if abs(a) > zones[k, ZONE.HALF_WIDTH] or abs(h) > zones[k, ZONE.HALF_HEIGHT]:
+            continue
+        if (
+            zones[k, ZONE.ELLIPSE] > 0.0
+            and (a / zones[k, ZONE.HALF_WIDTH]) ** 2 + (h / zones[k, ZONE.HALF_HEIGHT]) ** 2 > 1.0
+        ):
+            continue
+        found = k
+    return found
+
+
+@leaf
+def _some_zone_at(scene: StaticScene, b: int, up: float) -> bool:
+    """May a zone around body b hold a place at this height? Saves the azimuth where none does."""
+    zones = scene.zones
+    some = False
+    for k in range(zones.shape[0]):
+        some |= zones[k, ZONE.BODY] == b and abs(up - zones[k, ZONE.HEIGHT]) <= zones[k, ZONE.HALF_HEIGHT]
+    return some
+
+
+class SurfaceHit(NamedTuple):
+    """A place on a surface: shading normal n, side normal g, axes t and w of its relief, u and v along them, skin, zone."""
+
+    nx: float
+    ny: float
+    nz: float
+    gx: float
+    gy: float
+    gz: float
+    tx: float
+    ty: float
+    tz: float
+    wx: float
+    wy: float
+    wz: float
+    u: float
+    v: float
+    azimuth: float
+    skin: int
+    zone: int
+
+
+@leaf
+def _unit(x: float, y: float, z: float) -> tuple[float, float, float]:
+    length = math.sqrt(x * x + y * y + z * z)
+    if length < 1e-12:
+        return 0.0, 1.0, 0.0
+    return x / length, y / length, z / length
+
+
+@inlined
+def hit_on_planar(scene: StaticScene, k: int, u: float, v: float) -> SurfaceHit:
+    """The spot at a place on flat k, u and v -1..1."""
+    f = scene.flats
+    return SurfaceHit(
+        f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.AX], f[k, FLAT.AY], f[k, FLAT.AZ], f[k, FLAT.UX], f[k, FLAT.UY], f[k, FLAT.UZ],
+        u * f[k, FLAT.HALF_WIDTH], v * f[k, FLAT.HALF_HEIGHT], 0.0, scene.skin_of[k], -1,
+    )  # fmt: skip
+
+
+@inlined
+def hit_on_revolution(scene: StaticScene, b: int, stretch: int, along: float, lx: float, ly: float, lz: float) -> SurfaceHit:
+    """The spot at a place (in the body's frame) on a stretch of turned body b; normals in the body's frame."""
+    s = scene.stretches
+    nx, ny, nz = outline_normal(s, stretch, along, lx, lz)
+    r = math.sqrt(lx * lx + lz * lz)
+    gy = -(s[stretch, STRETCH.R1] - s[stretch, STRETCH.R0])
+    gr = s[stretch, STRETCH.Y1] - s[stretch, STRETCH.Y0]
+    scale = 1.0 / math.sqrt(gy * gy + gr * gr)
+    gy *= scale
+    gr *= scale
+    cx = lx / r if r > 1e-12 else 0.0
+    cz = lz / r if r > 1e-12 else 1.0
+    gx = gr * cx
+    gz = gr * cz
+    # Inner walls and liquid tops have their normals on the other side of the chord.
+    if gx * nx + gy * ny + gz * nz < 0.0:
+        gx, gy, gz = -gx, -gy, -gz
+    tx, ty, tz = cz, 0.0, -cx
+    wx, wy, wz = ny * tz - nz * ty, nz * tx - nx * tz, nx * ty - ny * tx
+    skin = scene.skin_of[scene.flats.shape[0] + b]
+    zoned = scene.bodies[b, BODY.ZONED] > 0.0 and _some_zone_at(scene, b, ly)
+    azimuth = 0.0
+    zone = -1
+    if zoned or scene.skins[skin, SKIN_KIND] != CLEAR:
+        azimuth = math.atan2(lx, lz)
+    if zoned:
+        zone = zone_at(scene, b, -1, azimuth, ly)
+    if zone >= 0:
+        skin = int(scene.zones[zone, ZONE.SKIN])
+    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, azimuth * r, ly, azimuth, skin, zone)
+
+
+@leaf
+def hit_on_mesh(scene: StaticScene, b: int, i: int, b1: float, b2: float, lx: float, ly: float, lz: float) -> SurfaceHit:
+    """The spot at a place (in the body's frame) on triangle i of mesh b; normals in the body's frame."""
+    p, q, r = scene.triangles[i, 0], scene.triangles[i, 1], scene.triangles[i, 2]
+    n = scene.normals
+    v = scene.vertices
+    b0 = 1.0 - b1 - b2
+    nx, ny, nz = _unit(
+        b0 * n[p, 0] + b1 * n[q, 0] + b2 * n[r, 0],
+        b0 * n[p, 1] + b1 * n[q, 1] + b2 * n[r, 1],
+        b0 * n[p, 2] + b1 * n[q, 2] + b2 * n[r, 2],
+    )
+    ex, ey, ez = v[q, 0] - v[p, 0], v[q, 1] - v[p, 1], v[q, 2] - v[p, 2]
+    fx, fy, fz = v[r, 0] - v[p, 0], v[r, 1] - v[p, 1], v[r, 2] - v[p, 2]
+    gx, gy, gz = _unit(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx)
+    if gx * nx + gy * ny + gz * nz < 0.0:
+        gx, gy, gz = -gx, -gy, -gz
+    ax, ay, az = abs(gx), abs(gy), abs(gz)
+    skin = scene.skin_of[scene.flats.shape[0] + b]
+    boxed = scene.bodies[b, BODY.HALF] > 0.0
+    if ay > ax and ay > az:
+        face, u, w = (2 if gy > 0 else 3), lx, lz
+        tx, ty, tz = _unit(1.0 - nx * nx, -nx * ny, -nx * nz)
+        wx, wy, wz = _unit(-nz * nx, -nz * ny, 1.0 - nz * nz)
+    elif ax > az:
+        face, u, w = (0 if gx > 0 else 1), lz, ly
+        tx, ty, tz = _unit(-nz * nx, -nz * ny, 1.0 - nz * nz)
+        wx, wy, wz = _unit(-ny * nx, 1.0 - ny * ny, -ny * nz)
+    else:
+        face, u, w = (4 if gz > 0 else 5), lx, ly
+        tx, ty, tz = _unit(1.0 - nx * nx, -nx * ny, -nx * nz)
+        wx, wy, wz = _unit(-ny * nx, 1.0 - ny * ny, -ny * nz)
+    zone = -1
+    azimuth = 0.0
+    if scene.bodies[b, BODY.ZONED] > 0.0:
+        if boxed:
+            zone = zone_at(scene, b, face, u, w)
+        else:
+            azimuth = math.atan2(lx, lz)
+            zone = zone_at(scene, b, -1, azimuth, ly)
+    if zone >= 0:
+        skin = int(scene.zones[zone, ZONE.SKIN])
+    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, u, w, azimuth, skin, zone)
+
+
+@inlined
+def surface_hit_at(
+    scene: StaticScene, surface: int, part: int, u: float, v: float, x: float, y: float, z: float
+) -> SurfaceHit:
+    """The spot where a ray met a surface, in the world."""
+    count = scene.flats.shape[0]
+    if surface < count:
+        return hit_on_planar(scene, surface, u, v)
+    b = surface - count
+    bodies = scene.bodies
+    lx, ly, lz = x - bodies[b, BODY.X], y - bodies[b, BODY.Y], z - bodies[b, BODY.Z]
+    turned = bodies[b, BODY.UPRIGHT] == 0.0
+    if turned:
+        lx, ly, lz = to_local(bodies, b, lx, ly, lz)
+    if bodies[b, BODY.KIND] == REVOLUTION:
+        s = hit_on_revolution(scene, b, part, u, lx, ly, lz)
+    else:
+        s = hit_on_mesh(scene, b, part, u, v, lx, ly, lz)
+    if not turned:
+        return s
+    nx, ny, nz = to_world(bodies, b, s.nx, s.ny, s.nz)
+    gx, gy, gz = to_world(bodies, b, s.gx, s.gy, s.gz)
+    tx, ty, tz = to_world(bodies, b, s.tx, s.ty, s.tz)
+    wx, wy, wz = to_world(bodies, b, s.wx, s.wy, s.wz)
+    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, s.u, s.v, s.azimuth, s.skin, s.zone)
+
+
+@inlined
+def relief_slopes(scene: StaticScene, spot: SurfaceHit) -> tuple[float, float]:
+    """Slopes of the relief at a spot along its axes t and w."""
+    skins = scene.skins
+    kind = int(skins[spot.skin, RELIEF])
+    if kind == 0:
+        return 0.0, 0.0
+    if kind != EMBOSS:
+        return slopes(kind, skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], spot.u, spot.v)
+    if spot.zone < 0:
+        return 0.0, 0.0
+    z = scene.zones
+    across = spot.u - z[spot.zone, ZONE.ACROSS]
+    half = z[spot.zone, ZONE.HALF_WIDTH]
+    if z[spot.zone, ZONE.FACE] < 0.0:
+        radius = spot.u / spot.azimuth if abs(spot.azimuth) > 1e-9 else 0.0
+        across = turn_between(z[spot.zone, ZONE.ACROSS], spot.azimuth) * radius
+        half *= max(radius, 1e-6)
+    return rim_slopes(
+        skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], across, spot.v - z[spot.zone, ZONE.HEIGHT], half, z[spot.zone, ZONE.HALF_HEIGHT],
+        z[spot.zone, ZONE.ELLIPSE] > 0.0,
+    )  # fmt: skip

@@ -1,0 +1,338 @@
+"""The picture for a hand at rest: fine light on matte surfaces, edge pixels traced again several times."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.camera.camera import picture_size
+from fotaxis.core.columns import GATHER
+from fotaxis.core.kernel import kernel
+from fotaxis.core.render.arrays.path_records import GLOSSY, TracedPaths
+from fotaxis.core.render.final.caustics import Caustics, caustics
+from fotaxis.core.render.grids.gather_grid import (
+    between,
+    interreflection,
+    with_gather_points,
+    with_interreflection,
+    without_outliers,
+)
+from fotaxis.core.render.grids.irradiance_grid import locate
+from fotaxis.core.render.grids.refinement import GOBO_TIMES, TIMES, refine, steep_hits
+from fotaxis.core.render.layers import Layers
+from fotaxis.core.render.lighting import FINE, Lighting, lighting, patterned
+from fotaxis.core.render.parallel import RenderCancelled, in_bands
+from fotaxis.core.render.passes import (
+    gathered_light,
+    light_at_hits,
+    polarised,
+    shaded,
+    small_bands,
+    table_nodes,
+    trace_samples,
+    white_radiance,
+)
+from fotaxis.core.render.preview.traced_scene import FINE_GATHER, TracedScene, layers_of, trace_scene
+from fotaxis.core.render.tracing.trace import trace_gather_points
+from fotaxis.core.scene.plan import Plan
+from fotaxis.core.values import Array, Picture, lattice
+
+EDGE_CUT = 0.004
+"""Samples of an edge pixel that carry less than this are followed by lot. Below paths.WORTH_AN_EDGE."""
+
+MUCH = 0.18
+"""Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span
+more than this part of it."""
+
+EDGE_CONTRAST = 0.03
+"""An edge is smoothed where a layer differs between neighbours by more than this part of their brighter one."""
+
+EDGE_FLOOR = 0.002
+"""Likewise, as a part of the layer's brightest hundredth: differences in the dark do not show."""
+
+GATHER_AT_ONCE = 4000
+"""Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
+
+HARDLY_SPLIT = 4
+"""Paths with at most so many stretches cost little to follow."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RenderQuality:
+    """How many samples a picture at rest takes.
+
+    Edge pixels that differ much from a neighbour are traced again with `plain` samples where their paths hardly split and so
+    cost little, with `strong` where they do, the others with `weak`; where these differ much from each other, with `more`
+    beside them: a line thinner than a pixel may slip between few samples. texture: in pixels of a relief or pattern; inner:
+    directions from a place inside glass.
+    """
+
+    plain: int
+    strong: int
+    weak: int
+    more: int
+    texture: int
+    inner: int
+
+
+SCREEN = RenderQuality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400)
+
+FINAL = RenderQuality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900)
+
+
+@dataclass(frozen=True, kw_only=True)
+class FinalShading:
+    """Light for a hand at rest, at the nodes of the fine grids."""
+
+    plan: Plan
+    stage: TracedScene
+    lit: Lighting
+    direct: NDArray[np.float32]
+    table: NDArray[np.float32]
+    quality: RenderQuality
+    watch: ProgressCallback
+    caustics: Caustics | None = None
+
+    def check(self, done: float) -> None:
+        """Tell how far the picture is. Raises RenderCancelled when it is not wanted any more."""
+        if not self.watch(done):
+            raise RenderCancelled
+
+    def prepare(self) -> None:
+        """Work out what several threads will read, before they do."""
+        _ = self.nodes, self.stage.fine_gather
+
+    @cached_property
+    def nodes(self) -> NDArray[np.float32]:
+        """What the nodes of the grid, then those of the fans, show, (g, 1 + lights, 3)."""
+        shown = white_radiance(self.direct + self.table)
+        return np.concatenate([shown, self._fan_light(shown)])
+
+    def shown(self, traced: TracedPaths, *, at_hits: bool) -> NDArray[np.float32]:
+        """What every hit of a traced picture shows at colour 1, (m, 1 + lights, 3).
+
+        at_hits: light that bends between nodes is taken from closer ones.
+        """
+        grid = self.stage.fine_grid
+        scene = self.stage.scene
+        at = with_gather_points(
+            scene, locate(scene, grid, traced), traced, self.stage.fine_gather, first_node=len(grid.places)
+        )
+        arriving = light_at_hits(at, self.nodes)
+        if at_hits:
+            fine = patterned(self.plan)
+            bent = steep_hits(grid, at, traced, self.direct, fine)
+            if len(bent):
+                near = refine(scene, grid, traced, bent, times=GOBO_TIMES if fine.any() else TIMES)
+                direct = light_at_hits(near.at, (self.caustics or self.lit).direct(near.places))
+                table = light_at_hits(at.part(bent), white_radiance(self.table))
+                arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
+        if self.caustics:
+            self.caustics.add(traced.hits, arriving)
+        return arriving
+
+    def _fan_light(self, shown: NDArray[np.float32]) -> NDArray[np.float32]:
+        """What blurred mirrors and places inside glass show at their nodes.
+
+        Of the mirrors' nodes only those are computed whose light does not follow from wider nodes around them.
+        """
+        stage, scene = self.stage, self.stage.scene
+        gather_points, wide = stage.fine_gather, stage.wide_gather
+        out = np.zeros((len(gather_points.rows), 1 + self.lit.lights, 3), np.float32)
+        rows = stage.traced.gather_points[gather_points.rows]
+        mirror = rows[:, GATHER.KIND] == GLOSSY
+        around = self._mirrors_show(shown, stage.traced.gather_points[wide.rows])
+        if len(around):
+            node, weight = wide.find(scene, rows[mirror])
+            out[mirror], even = between(wide, around, node, weight)
+            apart = np.flatnonzero(mirror)[~even]
+            out[apart] = self._mirrors_show(shown, rows[apart])
+        inner = np.flatnonzero(~mirror)
+        if len(inner):
+            spread_out = trace_gather_points(
+                scene, rows[inner], rays=FINE_GATHER[1], inner_rays=self.quality.inner, bands=small_bands
+            )
+            light = gathered_light(self.lit, stage.fine_grid, shown, rows[inner], spread_out, rays=FINE_GATHER[1])
+            out[inner] = with_interreflection(interreflection(scene, spread_out, gather_points, inner), light)
+        return without_outliers(gather_points, out)
+
+    def _mirrors_show(self, shown: NDArray[np.float32], rows: Array) -> NDArray[np.float32]:
+        """What blurred mirrors show, in lots, (f, 1 + lights, 3)."""
+        out = np.zeros((len(rows), 1 + self.lit.lights, 3), np.float32)
+        for begin in range(0, len(rows), GATHER_AT_ONCE):
+            self.check(TRACED + (LIT - TRACED) * begin / len(rows))
+            lot = rows[begin : begin + GATHER_AT_ONCE]
+            spread_out = trace_gather_points(self.stage.scene, lot, rays=FINE_GATHER[1], inner_rays=0, bands=small_bands)
+            out[begin : begin + GATHER_AT_ONCE] = gathered_light(
+                self.lit, self.stage.fine_grid, shown, lot, spread_out, rays=FINE_GATHER[1]
+            )
+        return out
+
+
+ProgressCallback = Callable[[float], bool]
+"""Is told now and then what share of a picture is done, 0..1, and says whether it is still wanted."""
+
+TRACED, LIT = 0.2, 0.4
+"""About what share of the work is done when the paths are traced, and when everything is lit; edges take the rest."""
+
+
+def never_cancel(done: float) -> bool:
+    """A picture that is wanted whatever happens."""
+    return True
+
+
+def render_final(
+    stage: TracedScene, plan: Plan, *, quality: RenderQuality = FINAL, watch: ProgressCallback = never_cancel
+) -> Layers:
+    """Layers for a hand at rest: fine light on matte surfaces; edge pixels traced again several times.
+
+    Raises RenderCancelled when watch says no.
+    """
+    scene = render_scene_layers(stage, plan, quality=quality, watch=watch)
+    return layers_of(plan, stage, scene.lit, scene.flat)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SceneLayers:
+    """Layers before the lens has made anything of them, (1 + lights, pixels, 3), and the light they were made with."""
+
+    flat: Picture
+    lit: Lighting
+
+
+def render_scene_layers(
+    stage: TracedScene, plan: Plan, *, quality: RenderQuality = FINAL, watch: ProgressCallback = never_cancel
+) -> SceneLayers:
+    """As relight_fine, without what the lens makes of it: aperture, focus, shades and glare do not count."""
+    lit = lighting(plan, stage.scene, FINE)
+    bent = caustics(plan, lit)
+    fine = FinalShading(
+        plan=plan, stage=stage, lit=lit, watch=watch, caustics=bent, direct=(bent or lit).direct(stage.fine_grid.places),
+        table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
+    )  # fmt: skip
+    flat, seen = shaded(lit, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
+    edge, strong, texture = _edges(stage, seen, flat)
+    plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
+    q = quality
+    kinds = (
+        (strong & plain, q.plain, 0),
+        (strong & ~plain, q.strong, q.more),
+        (edge & ~strong, q.weak, q.more),
+        (texture & ~edge, q.texture, 0),
+    )
+    lots = [
+        (pixels[begin : begin + EDGES_AT_ONCE], samples, more)
+        for chosen, samples, more in kinds
+        for pixels in (np.flatnonzero(chosen),)
+        for begin in range(0, len(pixels), EDGES_AT_ONCE)
+    ]
+    whole = sum(len(some) * (samples + more) for some, samples, more in lots)
+    done, turn = 0, threading.Lock()
+
+    def smooth(first: int, last: int) -> None:
+        nonlocal done
+        for some, samples, more in lots[first:last]:
+            with turn:
+                fine.check(LIT + (1 - LIT) * done / whole)
+            flat[:, some] = _smoothed(fine, some, samples, more)
+            with turn:
+                done += len(some) * (samples + more)
+
+    fine.prepare()
+    in_bands(smooth, len(lots), least=1)
+    return SceneLayers(flat=flat, lit=lit)
+
+
+EDGES_AT_ONCE = 4_000
+"""Edge pixels are smoothed in lots of this many, one a core, and whether the picture is still wanted is asked before each."""
+
+
+def _edges(stage: TracedScene, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
+    """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; those of them where it
+    looks much otherwise; and pixels of a relief or pattern that look otherwise than a neighbour; (pixels,) bool each."""
+    shape = stage.height, stage.width
+    other_x, other_y = np.zeros((shape[0], shape[1] - 1), bool), np.zeros((shape[0] - 1, shape[1]), bool)
+    fine = stage.traced.fine.reshape(shape)
+    for numbers in (stage.traced.route, seen):
+        n = numbers.reshape(shape)
+        other_x |= n[:, 1:] != n[:, :-1]
+        other_y |= n[1:] != n[:-1]
+    fine_x, fine_y = fine[:, 1:] | fine[:, :-1], fine[1:] | fine[:-1]
+    kinds = ((EDGE_CONTRAST, other_x, other_y), (MUCH, other_x, other_y), (EDGE_CONTRAST, fine_x, fine_y))
+    edges = np.zeros((len(kinds), *shape), bool)
+    for layer in flat:
+        value = layer.sum(axis=1).reshape(shape)
+        floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
+        floor = max(floor, 1e-4 * float(value.max(initial=0.0)), 1e-20)
+        step_x, step_y = np.abs(np.diff(value, axis=1)) - floor, np.abs(np.diff(value, axis=0)) - floor
+        high_x, high_y = np.maximum(value[:, 1:], value[:, :-1]), np.maximum(value[1:], value[:-1])
+        for edge, (contrast, where_x, where_y) in zip(edges, kinds, strict=True):
+            across, down = where_x & (step_x > contrast * high_x), where_y & (step_y > contrast * high_y)
+            edge[:, 1:] |= across
+            edge[:, :-1] |= across
+            edge[1:] |= down
+            edge[:-1] |= down
+    return tuple(edges.reshape(len(kinds), -1))
+
+
+@kernel
+def _sample_means(flat: Picture, count: int, mean: Picture, span: NDArray[np.float32]) -> None:
+    for i in range(mean.shape[0]):
+        for p in range(mean.shape[1]):
+            red = green = blue = np.float32(0.0)
+            low, high = np.float32(np.inf), np.float32(-np.inf)
+            for n in range(p * count, (p + 1) * count):
+                r, g, b = flat[i, n, 0], flat[i, n, 1], flat[i, n, 2]
+                red += r
+                green += g
+                blue += b
+                low, high = min(low, r + g + b), max(high, r + g + b)
+            mean[i, p, 0], mean[i, p, 1], mean[i, p, 2] = red / count, green / count, blue / count
+            span[i, p] = high - low
+
+
+def sample_means(flat: Picture, count: int) -> tuple[Picture, NDArray[np.float32]]:
+    """Means of `count` samples each of layers (n, pixels * count, 3), and between what the sums of their channels lie: (n, pixels, 3)
+    and (n, pixels)."""
+    mean = np.empty((len(flat), flat.shape[1] // count, 3), np.float32)
+    span = np.empty(mean.shape[:2], np.float32)
+    _sample_means(flat, count, mean, span)
+    return mean, span
+
+
+def _smoothed(fine: FinalShading, pixels: NDArray[np.int64], samples: int, more: int) -> Picture:
+    """Mean over samples in each pixel, with `more` beside them where these differ much, (1 + lights, pixels, 3)."""
+    first = _sampled(fine, pixels, samples)
+    mean, span = sample_means(first, samples)
+    if not more:
+        return mean
+    whole = mean.sum(axis=2)
+    floor = EDGE_FLOOR * np.maximum(whole.max(axis=1, initial=0.0), 1e-20)
+    rough = np.flatnonzero((span > MUCH * whole + floor[:, None]).any(axis=0))
+    if len(rough):
+        others, _ = sample_means(_sampled(fine, pixels[rough], more), more)
+        mean[:, rough] = (samples * mean[:, rough] + more * others) / np.float32(samples + more)
+    return mean
+
+
+def _sampled(fine: FinalShading, pixels: NDArray[np.int64], count: int) -> Picture:
+    """Samples on a lattice in each pixel, one pixel's after the other's, (1 + lights, pixels * count, 3)."""
+    stage, plan = fine.stage, fine.plan
+    ox, oy = lattice(count)
+    x = (pixels % stage.width)[:, None] + ox
+    y = (pixels // stage.width)[:, None] + oy
+    traced = trace_samples(
+        plan, stage.scene, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
+    )
+    return shaded(fine.lit, polarised(plan, traced), fine.shown(traced, at_hits=False))[0]
+
+
+def predict(plan: Plan, *, long_side: int) -> Layers:
+    """Best-quality layers of a plan in one call."""
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
+    return render_final(trace_scene(plan, width=width, height=height), plan)

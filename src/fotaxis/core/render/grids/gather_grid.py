@@ -1,0 +1,245 @@
+"""Light on blurred mirrors and on places inside glass (fans), from nodes a few pixels apart in the picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+
+from fotaxis.core.columns import GATHER, HIT
+from fotaxis.core.materials.material import ALONG
+from fotaxis.core.render.arrays.path_records import (
+    GATHERED,
+    GLOSSY,
+    INSIDE_GLASS,
+    INTERREFLECTION,
+    VARIANTS,
+    TracedPaths,
+)
+from fotaxis.core.render.arrays.static_scene import StaticScene
+from fotaxis.core.render.grids.irradiance_grid import GridWeights
+from fotaxis.core.values import Array
+
+Numbers = NDArray[np.int64]
+
+CELLS_ACROSS = 16_384
+REPEATS, SETTLED = 12, 1e-4
+"""Light thrown back by glass is followed so often at most, and no further once it adds less than that part of the brightest."""
+
+OUTLIER = 1.3
+INNER_CELLS = 7
+"""Light on places inside glass changes slowly: about this many nodes across and up."""
+
+BEND, DARK = 0.16, 0.15
+"""Light runs straight through a node where its second difference is less than the first part of it; what is darker than the
+second part of the layer's brightest counts as so bright. Between such nodes it is known to a fiftieth."""
+
+SHARP = 0.06
+"""GGX alpha from which a blurred mirror has its nodes at the full spacing; sharper ones have them closer."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GatherGrid:
+    """Nodes among a picture's fans: rows of them (n,), and how other fans find theirs.
+
+    keys (n,) sorted: route, side the place faces, skin and cell; coarse (c,) sorted: skin and side alone, with a node each.
+    x, y (n,): places of the nodes in their cells' widths.
+    """
+
+    rows: Numbers
+    spacing: float
+    inner_step: float
+    keys: Numbers
+    x: Array
+    y: Array
+    coarse: Numbers
+    coarse_node: Numbers
+
+    def find(self, scene: StaticScene, gather_points: Array) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+        """Four nodes and their weights for every fan, (f, 4) each, in proportion to tents around the nodes' own places.
+
+        A fan met by a route that no node has takes the light of some node of the same skin that faces its way.
+        """
+        node = np.zeros((len(gather_points), 4), np.int32)
+        weight = np.zeros((len(gather_points), 4), np.float32)
+        if not len(gather_points) or not len(self.rows):
+            return node, weight
+        x, y, kind, loose = _cells(scene, gather_points, self.spacing, self.inner_step)
+        cell_x, cell_y = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+        side_x, side_y = np.where(x - cell_x < 0.5, -1, 1), np.where(y - cell_y < 0.5, -1, 1)
+        for column, (dx, dy) in enumerate(((0, 0), (1, 0), (0, 1), (1, 1))):
+            wanted = _key(kind, cell_x + dx * side_x, cell_y + dy * side_y)
+            at = np.searchsorted(self.keys, wanted).clip(0, len(self.keys) - 1)
+            there = self.keys[at] == wanted
+            node[:, column] = np.where(there, at, 0)
+            tent = np.maximum(1e-4, 1 - np.abs(self.x[at] - x)) * np.maximum(1e-4, 1 - np.abs(self.y[at] - y))
+            weight[:, column] = np.where(there, tent, 0)
+        total = weight.sum(axis=1, keepdims=True)
+        lost = total[:, 0] <= 0
+        if lost.any():
+            at = np.searchsorted(self.coarse, loose[lost]).clip(0, len(self.coarse) - 1)
+            node[lost, 0] = self.coarse_node[at]
+            weight[lost, 0] = total[lost, 0] = 1.0
+        return node, weight / total
+
+
+def _key(kind: Numbers, cell_x: Numbers, cell_y: Numbers) -> Numbers:
+    """One number for a kind and a cell."""
+    return (kind * CELLS_ACROSS + cell_y + 8) * CELLS_ACROSS + cell_x + 8
+
+
+def _cells(
+    scene: StaticScene, gather_points: Array, spacing: float, inner_step: float
+) -> tuple[Array, Array, Numbers, Numbers]:
+    """Places of fans in widths of their cells, their kind (route, side, skin) and their kind without the route."""
+    skins = gather_points[:, GATHER.SKIN].astype(np.int64)
+    gloss = gather_points[:, GATHER.KIND] == GLOSSY
+    narrow = np.minimum(scene.skins[skins, ALONG], scene.skins[skins, ALONG + 1])
+    step = np.where(gloss, np.maximum(1.0, spacing * np.clip(narrow / SHARP, 0.3, 1.0)), inner_step)
+    # Places on either side of a crease must not share: the side they face joins the kind.
+    facing = (np.floor(gather_points[:, GATHER.NORMAL] * 1.999) + 2).astype(np.int64)
+    loose = (skins * 5 + facing[:, 0]) * 25 + facing[:, 1] * 5 + facing[:, 2]
+    kind = (gather_points[:, GATHER.ROUTE].astype(np.int64) * 31_337 + loose * 1_009) % 34_359_738_337
+    return gather_points[:, GATHER.U] / step, gather_points[:, GATHER.V] / step, kind, loose
+
+
+def gather_grid(scene: StaticScene, gather_points: Array, *, spacing: float, among: Numbers | None = None) -> GatherGrid:
+    """Choose nodes about `spacing` pixels apart among fans met by the same route: in each cell the one nearest its middle.
+
+    among: rows of fans to choose from, else all.
+    """
+    if among is not None:
+        chosen = gather_grid(scene, gather_points[among], spacing=spacing)
+        return replace(chosen, rows=among[chosen.rows])
+    inner = gather_points[gather_points[:, GATHER.KIND] != GLOSSY, GATHER.PLACE_ON_SURFACE]
+    inner_step = max(float(np.ptp(inner, axis=0).max()) / INNER_CELLS, 1e-4) if len(inner) else 1.0
+    x, y, kind, loose = _cells(scene, gather_points, spacing, inner_step)
+    cell_x, cell_y = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    own = _key(kind, cell_x, cell_y)
+    order = np.lexsort(((x - cell_x - 0.5) ** 2 + (y - cell_y - 0.5) ** 2, own))
+    rows = order[np.r_[True, own[order][1:] != own[order][:-1]]] if len(order) else order
+    coarse, first = np.unique(loose[rows], return_index=True)
+    return GatherGrid(
+        rows=rows.astype(np.int64),
+        spacing=spacing,
+        inner_step=inner_step,
+        keys=own[rows],
+        x=x[rows],
+        y=y[rows],
+        coarse=coarse,
+        coarse_node=first,
+    )
+
+
+def between(
+    gather_points: GatherGrid, light: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32]
+) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+    """Light (n, layers, 3) of all nodes of `fans` at places that find four of them (f, 4) with weights; and where that will
+    do, (f,) bool: where at least three nodes stand around and the light runs straight through each in every layer."""
+    straight = np.ones(len(light), bool)
+    value = light.sum(axis=2)
+    floor = DARK * value.max(axis=0, initial=0.0)
+    for step in (1, CELLS_ACROSS):
+        before, after = _beside(gather_points, -step), _beside(gather_points, step)
+        both = (before >= 0) & (after >= 0)
+        bend = np.abs(value[before] - 2 * value + value[after])
+        straight &= both & (bend <= BEND * np.maximum(value, floor)).all(axis=1)
+    there = weight > 0
+    enough = (there.sum(axis=1) >= 3) & (straight[node] | ~there).all(axis=1)
+    return np.einsum("fnlc,fn->flc", light[node], weight), enough
+
+
+def _beside(gather_points: GatherGrid, step: int) -> Numbers:
+    """For every node the number of the one some cells on in its row, -1 for none."""
+    at = np.searchsorted(gather_points.keys, gather_points.keys + step).clip(0, len(gather_points.keys) - 1)
+    return np.where(gather_points.keys[at] == gather_points.keys + step, at, -1)
+
+
+def with_gather_points(
+    scene: StaticScene, at: GridWeights, traced: TracedPaths, gather_points: GatherGrid, *, first_node: int
+) -> GridWeights:
+    """The same, its fan hits pointing at nodes that follow `first_node` others."""
+    hits = np.flatnonzero(traced.hits[:, HIT.KIND] == GATHERED)
+    if len(hits):
+        node, weight = gather_points.find(scene, traced.gather_points)
+        row = traced.hits[hits, HIT.U].astype(np.int64)
+        at.node[hits] = node[row] + first_node
+        at.weight[hits] = weight[row]
+    return at
+
+
+SMALL = 600
+"""Between so few nodes the matrices are written out in full."""
+
+
+def interreflection(
+    scene: StaticScene, spread_out: TracedPaths, gather_points: GatherGrid, nodes: Numbers
+) -> list[csr_matrix | Array]:
+    """What of the light at each of some nodes of `fans` (numbers (n,), all those inside glass among them) comes back to each, for
+    R, G, B (n, n), from the directions that met such a place again; none where none did.
+    """
+    hits = np.flatnonzero(spread_out.hits[:, HIT.KIND] == INTERREFLECTION)
+    if not len(hits):
+        return []
+    rows = spread_out.hits[hits]
+    found = np.zeros((len(hits), GATHER.COUNT))
+    found[:, GATHER.NORMAL], found[:, GATHER.SKIN], found[:, GATHER.KIND] = (
+        rows[:, HIT.NORMAL],
+        rows[:, HIT.SURFACE] // VARIANTS,
+        INSIDE_GLASS,
+    )
+    found[:, GATHER.PLACE_ON_SURFACE] = rows[:, HIT.PLACE_ON_SURFACE]
+    node, weight = gather_points.find(scene, found)
+    position = np.zeros(len(gather_points.rows), np.int32)
+    position[nodes] = np.arange(len(nodes))
+    node = position[node]
+    linked = np.flatnonzero(spread_out.segment_hit >= 0)
+    owner = np.full(len(spread_out.hits), -1, np.int64)
+    owner[spread_out.segment_hit[linked]] = np.searchsorted(spread_out.starts, linked, side="right") - 1
+    sample = np.repeat(owner[hits], 4)
+    shares = [(rows[:, 6 + c, None] * weight).ravel() for c in range(3)]
+    count = len(nodes)
+    if count <= SMALL:
+        cell = sample * count + node.ravel()
+        return [np.bincount(cell, share, count * count).reshape(count, count) for share in shares]
+    return [csr_matrix((share, (sample, node.ravel())), shape=(count, count)) for share in shares]
+
+
+def with_interreflection(coming_back: list[csr_matrix | Array], light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light (n, layers, 3) at nodes of fans with what comes back to them, see returns.
+
+    Paper behind glass is lit by itself: much of what it scatters is thrown back by the glass. Solved by repetition,
+    B = E + M B.
+    """
+    if not coming_back:
+        return light
+    result = light.copy()
+    for c, matrix in enumerate(coming_back):
+        first = light[:, :, c].astype(np.float64)
+        now = first
+        for _ in range(REPEATS):
+            before, now = now, first + matrix @ now
+            if np.abs(now - before).max() <= SETTLED * now.max():
+                break
+        result[:, :, c] = now
+    return result
+
+
+def without_outliers(gather_points: GatherGrid, light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light (n, layers, 3) at all nodes of `fans`; one that outshines every neighbour takes the neighbours' mean.
+
+    A single direction that finds a small lamp by a second mirror would show as a dot.
+    """
+    if len(light) < 4:
+        return light
+    at = np.stack([_beside(gather_points, step) for step in (-1, 1, -CELLS_ACROSS, CELLS_ACROSS)])
+    there = at >= 0
+    value = light.sum(axis=2)
+    near = np.where(there[..., None], value[at], -np.inf)
+    alone = (value > OUTLIER * near.max(axis=0)) & (there.sum(axis=0) >= 3)[:, None]
+    if not alone.any():
+        return light
+    mean = (light[at] * there[..., None, None]).sum(axis=0) / np.maximum(there.sum(axis=0), 1)[:, None, None]
+    return np.where(alone[..., None], mean, light).astype(np.float32)

@@ -1,0 +1,108 @@
+"""Where light bends between nodes (shadow edges, the rim of a pool), and closer nodes there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.columns import HIT
+from fotaxis.core.render.arrays.path_records import MATTE, RECEIVER_COLUMNS, VARIANTS, TracedPaths
+from fotaxis.core.render.arrays.static_scene import StaticScene
+from fotaxis.core.render.grids.irradiance_grid import GridWeights, IrradianceGrid, surface_nodes, with_coat
+
+STEEP = 0.03
+"""Second difference between neighbouring nodes that still counts as smooth, as a share of the layer's brightest node,
+both as bright as they are seen: an edge of light on a black surface needs less care than one on paper."""
+
+MESH_STEEP = 0.12
+"""Likewise the difference between the corners of one triangle."""
+
+GOBO_PART = 0.01
+TIMES, GOBO_TIMES = 8, 40
+"""Cells where light bends are cut this many times finer each way, where it has a pattern PATTERNED times."""
+
+
+def steep_hits(
+    grid: IrradianceGrid, at: GridWeights, traced: TracedPaths, light: NDArray[np.float32], patterned: NDArray[np.bool_]
+) -> NDArray[np.int64]:
+    """Numbers of the matte hits among nodes where some layer's light bends; light (g, lights, 3) at the nodes.
+
+    patterned (lights,): light whose pattern may slip between nodes, and is taken as bent wherever it falls.
+    """
+    n = grid.nodes
+    if not light.size:
+        return np.empty(0, np.int64)
+    seen = light[..., 1] * grid.weights[:, None]
+    scale = np.maximum(seen.max(axis=0), 1e-12)
+    flag = np.zeros(len(seen), bool)
+    count = grid.grids * n * n
+    if count:
+        field = seen[:count].reshape(-1, n, n, seen.shape[1])
+        limit = STEEP * scale
+        bent = np.zeros(field.shape[:3], bool)
+        across = (np.abs(field[:, :, 2:] - 2 * field[:, :, 1:-1] + field[:, :, :-2]) > limit).any(axis=-1)
+        down = (np.abs(field[:, 2:] - 2 * field[:, 1:-1] + field[:, :-2]) > limit).any(axis=-1)
+        bent |= (field[..., patterned] > GOBO_PART * scale[patterned]).any(axis=-1)
+        bent[:, :, 1:-1] |= across
+        bent[:, 1:-1] |= down
+        wide = bent.copy()
+        wide[:, 1:] |= bent[:, :-1]
+        wide[:, :-1] |= bent[:, 1:]
+        wide[:, :, 1:] |= bent[:, :, :-1]
+        wide[:, :, :-1] |= bent[:, :, 1:]
+        flag[:count] = wide.ravel()
+    matte = traced.hits[:, HIT.KIND] == MATTE
+    known = np.minimum(at.node, len(flag) - 1)  # fans point beyond
+    hit = flag[known].any(axis=1) & matte
+    on_mesh_hits = np.flatnonzero(matte & (at.node[:, 0] >= count) & (at.weight[:, :3].sum(axis=1) > 0))
+    if len(on_mesh_hits):
+        corners = seen[at.node[on_mesh_hits, :3]]
+        hit[on_mesh_hits[(np.ptp(corners, axis=1) > MESH_STEEP * scale).any(axis=1)]] = True
+    return np.flatnonzero(hit)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RefinedNodes:
+    """A finer grid for some hits: their places (g, 8), and four nodes and weights for every hit (m, 4)."""
+
+    places: NDArray[np.float32]
+    at: GridWeights
+
+
+def refine(
+    scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths, hits: NDArray[np.int64], *, times: int = TIMES
+) -> RefinedNodes:
+    """Nodes so many times as close around hits that lie in grids; those on meshes are nodes themselves."""
+    rows = traced.hits[hits]
+    ids = rows[:, HIT.SURFACE].astype(np.int64)
+    on_grid = grid.begin[ids] >= 0
+    node = np.zeros((len(hits), 4), np.int32)
+    weight = np.zeros((len(hits), 4), np.float32)
+    own = np.flatnonzero(~on_grid)
+    node[own, 0], weight[own, 0] = np.arange(len(own)), 1.0
+    places = [rows[own][:, RECEIVER_COLUMNS]]
+    count = len(own)
+    fine = times * (grid.nodes - 1)
+    for k in np.unique(ids[on_grid]):
+        mine = np.flatnonzero(ids == k)
+        low_u, high_u, low_v, high_v = grid.spans[k]
+        u = np.clip((rows[mine, HIT.U] - low_u) / (high_u - low_u), 0, 1) * fine
+        v = np.clip((rows[mine, HIT.V] - low_v) / (high_v - low_v), 0, 1) * fine
+        i, j = np.minimum(u.astype(np.int64), fine - 1), np.minimum(v.astype(np.int64), fine - 1)
+        a, b = u - i, v - j
+        corners = np.stack(
+            [j * (fine + 1) + i, j * (fine + 1) + i + 1, (j + 1) * (fine + 1) + i, (j + 1) * (fine + 1) + i + 1]
+        )
+        unique, index = np.unique(corners, return_inverse=True)
+        node[mine] = index.reshape(4, -1).T + count
+        weight[mine] = np.stack([(1 - a) * (1 - b), a * (1 - b), (1 - a) * b, a * b], axis=1)
+        surface, variant = divmod(int(k), VARIANTS)
+        made = surface_nodes(
+            scene, surface, variant, low_u + (unique % (fine + 1)) / fine * (high_u - low_u),
+            low_v + (unique // (fine + 1)) / fine * (high_v - low_v),
+        )  # fmt: skip
+        places.append(with_coat(made, rows[mine[0]][[12, 15]]).astype(np.float32))
+        count += len(unique)
+    return RefinedNodes(places=np.concatenate(places), at=GridWeights(node=node, weight=weight))

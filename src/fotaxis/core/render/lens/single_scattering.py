@@ -1,0 +1,150 @@
+"""Light that haze scatters towards the lens: single scattering, forward-peaked."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.columns import FLAT, SAMPLE
+from fotaxis.core.geometry.planar import BALL
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_area
+from fotaxis.core.render.arrays.static_scene import StaticScene
+from fotaxis.core.render.transport.card_radiance import add_sent_radiance
+from fotaxis.core.render.transport.direct import scatters_light
+from fotaxis.core.render.transport.occlusion import possible_occluders, transmits
+from fotaxis.core.values import Array, Picture
+
+
+@leaf
+def henyey_greenstein(cosine: float, forward: float) -> float:
+    """Share per steradian scattered at an angle off the light's way; cosine 1 straight on; forward -1..1, 0 even.
+
+        p = (1 - g^2) / (4 pi (1 + g^2 - 2 g cos)^(3/2))
+
+    Adds up to 1 over the sphere.   Source: Henyey & Greenstein 1941.
+    """
+    g2 = forward * forward
+    return (1.0 - g2) / (4.0 * math.pi * (1.0 + g2 - 2.0 * forward * cosine) ** 1.5)
+
+
+@kernel
+def _scattered_light(
+    scene: StaticScene,
+    emitters: Emitters,
+    lights: int,
+    eye: Array,
+    places: Array,
+    forward: float,
+    begin: int,
+    end: int,
+    out: Array,
+) -> None:
+    flats, light = emitters.flats, emitters.light
+    passed = np.empty(4)
+    factor = np.empty(3)
+    found = np.empty(flats.shape[0] + scene.bounds.shape[0], np.int64)
+    for p in range(begin, end):
+        x, y, z = places[p, 0], places[p, 1], places[p, 2]
+        tx, ty, tz = eye[0] - x, eye[1] - y, eye[2] - z
+        scale = 1.0 / math.sqrt(tx * tx + ty * ty + tz * tz)
+        tx, ty, tz = tx * scale, ty * scale, tz * scale
+        out[p] = 0.0
+        for k in range(light.shape[0]):
+            is_card = light[k] < 0
+            if is_card and not scatters_light(emitters, k):
+                continue
+            toward = (
+                (x - flats[k, FLAT.X]) * flats[k, FLAT.NX]
+                + (y - flats[k, FLAT.Y]) * flats[k, FLAT.NY]
+                + (z - flats[k, FLAT.Z]) * flats[k, FLAT.NZ]
+            )
+            if toward <= 0.0 and not is_card and flats[k, FLAT.SHAPE] != BALL:
+                continue
+            n, m = possible_occluders(flats, scene.bounds, k, x, y, z, found)
+            each = face_area(flats, k, x, y, z) / emitters.parts[k]
+            for s in range(emitters.parts[k]):
+                dx, dy, dz, d, leaves = direction_to_sample(flats, emitters.samples, k, s, x, y, z)
+                leaves = abs(leaves)
+                if leaves <= 0.0:
+                    continue
+                form = each * leaves / (d * d) * henyey_greenstein(-(dx * tx + dy * ty + dz * tz), forward)
+                if not is_card:
+                    u, v = emitters.samples[k, s, SAMPLE.U], emitters.samples[k, s, SAMPLE.V]
+                    form *= beam_factor(emitters, k, u, v, -dx, -dy, -dz) * emitters.samples[k, s, SAMPLE.LUMINANCE]
+                if form <= 0.0:
+                    continue
+                passed[1] = passed[2] = passed[3] = 1.0
+                if m > 0 and not transmits(scene, flats, emitters.veil, found, n, m, x, y, z, dx, dy, dz, d, passed):
+                    continue
+                for c in range(3):
+                    factor[c] = passed[1 + c]
+                add_sent_radiance(emitters, k, s, 0 if toward > 0.0 else 1, dx, dy, dz, lights, form, factor, out[p])
+
+
+def scattered_light(
+    scene: StaticScene,
+    emitters: Emitters,
+    lights: int,
+    eye: Array,
+    places: Array,
+    forward: float,
+    begin: int,
+    end: int,
+    out: Array,
+) -> None:
+    """Light scattered towards the eye at places (n, 3), rows begin..end of out (n, lights, 3), per metre and unit of scattering
+    coefficient: lux s per steradian for flash, lux per steradian for continuous light."""
+    _scattered_light(scene, emitters, lights, eye, places, forward, begin, end, out)
+
+
+@kernel
+def _add_haze(
+    pictures: Picture,
+    part: NDArray[np.float32],
+    field: NDArray[np.float32],
+    clear: float,
+    begin: int,
+    end: int,
+    out: Picture,
+) -> None:
+    count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
+    steps, rows, columns = field.shape[0] - 1, field.shape[1], field.shape[2]
+    for y in range(begin, end):
+        b = min(max((y + 0.5) * rows / height - 0.5, 0.0), rows - 1.0)
+        r = min(int(b), rows - 2)
+        b -= r
+        for x in range(width):
+            a = min(max((x + 0.5) * columns / width - 0.5, 0.0), columns - 1.0)
+            q = min(int(a), columns - 2)
+            a -= q
+            at = part[y, x] * steps
+            s = min(int(at), steps - 1)
+            f = at - s
+            left = math.exp(-clear * part[y, x])
+            for i in range(count):
+                for c in range(3):
+                    low = (field[s, r, q, i, c] * (1.0 - a) + field[s, r, q + 1, i, c] * a) * (1.0 - b)
+                    low += (field[s, r + 1, q, i, c] * (1.0 - a) + field[s, r + 1, q + 1, i, c] * a) * b
+                    high = (field[s + 1, r, q, i, c] * (1.0 - a) + field[s + 1, r, q + 1, i, c] * a) * (1.0 - b)
+                    high += (field[s + 1, r + 1, q, i, c] * (1.0 - a) + field[s + 1, r + 1, q + 1, i, c] * a) * b
+                    out[i, y, x, c] = pictures[i, y, x, c] * left + low * (1.0 - f) + high * f
+
+
+def add_haze(
+    pictures: Picture,
+    part: NDArray[np.float32],
+    field: NDArray[np.float32],
+    clear: float,
+    begin: int,
+    end: int,
+    out: Picture,
+) -> None:
+    """Rows begin..end of pictures (n, h, w, 3) behind haze, to out.
+
+    part (h, w): how far through the haze each pixel sees, 0..1; field (steps + 1, rows, columns, n, 3): light scattered up to
+    there; clear: optical depth of the whole haze.
+    """
+    _add_haze(pictures, part, field, clear, begin, end, out)

@@ -1,0 +1,375 @@
+"""What cards and sheets show: light they throw on, kept in cells, let straight through, or mirror."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from fotaxis.core.columns import FLAT, SAMPLE
+from fotaxis.core.geometry.planar import BALL, hit_flat
+from fotaxis.core.kernel import inlined, kernel, leaf
+from fotaxis.core.render.arrays.emitters import (
+    DIRECTION_SETS,
+    GLOSS,
+    GLOSS_TIGHT,
+    HAS_LOBE,
+    MANY_SAMPLES,
+    MIRROR_TIGHT,
+    STRAIGHT,
+    STRAIGHT_TIGHT,
+    Emitters,
+    beam_factor,
+    direction_to_sample,
+    face_area,
+    face_profile,
+    place_on,
+    sideways,
+)
+from fotaxis.core.render.arrays.static_scene import Ints
+from fotaxis.core.values import Array
+
+COUNTS = 12.0
+"""What is weaker than e to minus this of a lobe's peak, 17 stops under it, is not looked at."""
+
+MANY_FACES = 62
+ALL = -1
+
+
+@leaf
+def fisher_lobe(tight: float, cosine: float) -> float:
+    """Share per steradian of light spread around a direction, at an angle off it.
+
+        kappa / (2 pi (1 - exp(-2 kappa))) exp(kappa (cos - 1)),  kappa = 1 / spread^2
+
+    Adds up to 1 over the sphere.   Source: von Mises-Fisher distribution, Fisher 1953.
+    """
+    return tight / (2.0 * math.pi * (1.0 - math.exp(-2.0 * tight))) * math.exp(tight * (cosine - 1.0))
+
+
+@inlined
+def _reaches_lobe(
+    flats: Array, j: int, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float
+) -> bool:
+    """May face j reach into a lobe of face k around a direction, where it counts? Never says no wrongly."""
+    narrow = 1.0 - COUNTS / tight
+    n0, n1, n2 = flats[k, FLAT.NX], flats[k, FLAT.NY], flats[k, FLAT.NZ]
+    turn = -1.0 if ax * n0 + ay * n1 + az * n2 < 0.0 else 1.0
+    cx, cy, cz = flats[j, FLAT.X] - x, flats[j, FLAT.Y] - y, flats[j, FLAT.Z] - z
+    ball2 = flats[j, FLAT.HALF_WIDTH] * flats[j, FLAT.HALF_WIDTH] + flats[j, FLAT.HALF_HEIGHT] * flats[j, FLAT.HALF_HEIGHT]
+    beyond = turn * (cx * n0 + cy * n1 + cz * n2)
+    if beyond < 0.0 and beyond * beyond > ball2:
+        return False
+    far2 = cx * cx + cy * cy + cz * cz
+    if far2 <= 4.0 * ball2:
+        return True
+    far, ball = math.sqrt(far2), math.sqrt(ball2)
+    along = cx * ax + cy * ay + cz * az + ball
+    return along >= narrow * (far - ball if along > 0.0 else far + ball)
+
+
+@leaf
+def in_lobe(emitters: Emitters, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, tight: float) -> int:
+    """Which faces reach into a lobe of face k around a direction, where it counts: bit j for face j, beyond the 62nd all do.
+
+    By the ball around each, so that a face costs no more than a few products; k itself and nets never count, nor what lies
+    wholly on the other side of its plane.
+    """
+    found = 0
+    for j in range(min(emitters.light.shape[0], MANY_FACES)):
+        if j != k and emitters.veil[j, 1] <= 0.0 and _reaches_lobe(emitters.flats, j, k, x, y, z, ax, ay, az, tight):
+            found |= 1 << j
+    return found
+
+
+@inlined
+def is_static(moved: Ints, k: int) -> bool:
+    """Is face k none of those that moved?"""
+    stay = True
+    for m in moved:
+        stay = stay and m != k
+    return stay
+
+
+@leaf
+def lobes_undisturbed(
+    emitters: Emitters, moved: Ints, cards: bool, k: int, u: float, v: float, dx: float, dy: float, dz: float
+) -> bool:
+    """Do the lobes of face k along a ray that meets it at u, v show nothing that moved and, if told so, no card or sheet?"""
+    flats, light = emitters.flats, emitters.light
+    x, y, z = place_on(flats, k, u, v)
+    into = dx * flats[k, FLAT.NX] + dy * flats[k, FLAT.NY] + dz * flats[k, FLAT.NZ]
+    for kind in (STRAIGHT, GLOSS):
+        tight = emitters.lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+        if tight <= 0.0:
+            continue
+        ax, ay, az = dx, dy, dz
+        if kind == GLOSS:
+            ax, ay, az = (
+                dx - 2.0 * into * flats[k, FLAT.NX],
+                dy - 2.0 * into * flats[k, FLAT.NY],
+                dz - 2.0 * into * flats[k, FLAT.NZ],
+            )
+        for m in moved:
+            if _reaches_lobe(flats, m, k, x, y, z, ax, ay, az, tight):
+                return False
+        for j in range(light.shape[0] if cards else 0):
+            if light[j] < 0 and j != k and _reaches_lobe(flats, j, k, x, y, z, ax, ay, az, tight):
+                return False
+    return True
+
+
+@inlined
+def _is_in(faces: int, j: int) -> bool:
+    return j >= MANY_FACES or (faces >> j) & 1 > 0
+
+
+@leaf
+def cell_at(cells: Ints, k: int, u: float, v: float) -> tuple[int, int, int, int, float, float]:
+    """The four cells of face k around a place, and how far the place is towards the second and the third; held at the rim."""
+    columns = cells[k, 0]
+    rows = cells[k, 1]
+    x = min(max((u + 1.0) * 0.5 * columns - 0.5, 0.0), columns - 1.0)
+    y = min(max((v + 1.0) * 0.5 * rows - 0.5, 0.0), rows - 1.0)
+    i = min(int(x), max(columns - 2, 0))
+    j = min(int(y), max(rows - 2, 0))
+    low = j * columns + i
+    high = min(j + 1, rows - 1) * columns + i
+    right = min(i + 1, columns - 1) - i
+    return low, low + right, high, high + right, x - i, y - j
+
+
+@leaf
+def add_card_radiance(
+    emitters: Emitters, k: int, side: int, u: float, v: float, lights: int, weight: float, factor: Array, out: Array
+) -> None:
+    """Add what face k shows by diffuse light at a place, times weight and factor (3,), to out (lights, 3)."""
+    shown = emitters.shown
+    a, b, c_, d, x, y = cell_at(emitters.cells, k, u, v)
+    wa, wb, wc, wd = (1.0 - x) * (1.0 - y), x * (1.0 - y), (1.0 - x) * y, x * y
+    for i in range(lights):
+        for c in range(3):
+            value = wa * shown[k, side, i, a, c] + wb * shown[k, side, i, b, c]
+            value += wc * shown[k, side, i, c_, c] + wd * shown[k, side, i, d, c]
+            out[i, c] += weight * factor[c] * value
+
+
+@kernel
+def sample_card_radiance(emitters: Emitters, lights: int) -> None:
+    """Fill Emitters.sampled from Emitters.shown."""
+    one = np.ones(3)
+    for k in range(emitters.light.shape[0]):
+        if emitters.light[k] >= 0:
+            continue
+        for side in range(2):
+            for s in range(emitters.parts[k]):
+                emitters.sampled[k, side, s] = 0.0
+                u, v = emitters.samples[k, s, SAMPLE.U], emitters.samples[k, s, SAMPLE.V]
+                add_card_radiance(emitters, k, side, u, v, lights, 1.0, one, emitters.sampled[k, side, s])
+
+
+@inlined
+def add_sample_radiance(sampled: Array, k: int, side: int, sample: int, weight: float, factor: Array, out: Array) -> None:
+    """Add what face k shows by diffuse light at one of its samples, times weight and factor (3,), to out (lights, 3)."""
+    for i in range(out.shape[0]):
+        for c in range(3):
+            out[i, c] += weight * factor[c] * sampled[k, side, sample, i, c]
+
+
+@leaf
+def _nearest_face(
+    emitters: Emitters, k: int, among: int, x: float, y: float, z: float, dx: float, dy: float, dz: float
+) -> tuple[int, float, float, float]:
+    """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none. among: see in_lobe."""
+    best, found, u, v = math.inf, -1, 0.0, 0.0
+    for j in range(emitters.light.shape[0]):
+        if not _is_in(among, j) or j == k or emitters.veil[j, 1] > 0.0:
+            continue
+        t, a, b = hit_flat(emitters.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
+        if t < best:
+            best, found, u, v = t, j, a, b
+    return found, best, u, v
+
+
+@leaf
+def _sample_subset(parts: Ints, j: int, most: int, turn: int) -> tuple[int, int, int]:
+    """The first of face j's samples that is looked at, the step to the next, and how many there are, about `most`."""
+    step = max(1, parts[j] // most)
+    begin = turn % step
+    return begin, step, (parts[j] - begin + step - 1) // step
+
+
+@leaf
+def _add_light(emitters: Emitters, k: int, kind: int, j: int, part: float, factor: Array, out: Array) -> None:
+    """Add a part of light j's luminance by way of face k's lobe."""
+    for c in range(3):
+        share = emitters.lobes[k, STRAIGHT] if kind == STRAIGHT else emitters.lobes[k, GLOSS + c]
+        out[emitters.light[j], c] += part * share * factor[c] * emitters.gain[j, c]
+
+
+@leaf
+def _lobe_of_lights(
+    emitters: Emitters, k: int, kind: int, among: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int,
+    rays: int, most: int, turn: int, weight: float, factor: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what the samples of all lights give to a lobe of face k around a direction; kind STRAIGHT or GLOSS.
+
+    The lobe's own directions find the rest (add_lobes): together by the balance heuristic, Veach & Guibas 1995.
+    """
+    flats, light, lobes, parts = emitters.flats, emitters.light, emitters.lobes, emitters.parts
+    tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+    peak = fisher_lobe(tight, 1.0)
+    n0, n1, n2 = flats[k, FLAT.NX], flats[k, FLAT.NY], flats[k, FLAT.NZ]
+    side = ax * n0 + ay * n1 + az * n2
+    for j in range(light.shape[0]):
+        if light[j] < 0 or j == k or not _is_in(among, j):
+            continue
+        clear = emitters.open[k, j, near]
+        if clear <= 0.0:
+            continue
+        begin, step, used = _sample_subset(parts, j, most, turn)
+        area = face_area(flats, j, x, y, z)
+        for s in range(begin, parts[j], step):
+            wx, wy, wz, d, leaves = direction_to_sample(flats, emitters.samples, j, s, x, y, z)
+            if leaves <= 0.0 or (wx * n0 + wy * n1 + wz * n2) * side <= 0.0:
+                continue
+            spread = peak * math.exp(tight * (wx * ax + wy * ay + wz * az - 1.0))
+            part = weight * clear * spread / (rays * spread + used * d * d / (leaves * area))
+            part *= (
+                beam_factor(emitters, j, emitters.samples[j, s, SAMPLE.U], emitters.samples[j, s, SAMPLE.V], -wx, -wy, -wz)
+                * emitters.samples[j, s, SAMPLE.LUMINANCE]
+            )
+            _add_light(emitters, k, kind, j, part, factor, out)
+
+
+@leaf
+def _add_mirror_radiance(
+    emitters: Emitters, k: int, x: float, y: float, z: float, ax: float, ay: float, az: float, near: int, lights: int,
+    weight: float, factor: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what mirror card k shows of the thing that lies along one direction, as add_shown does."""
+    flats = emitters.flats
+    j, _, u, v = _nearest_face(emitters, k, ALL, x, y, z, ax, ay, az)
+    if j < 0:
+        return
+    clear = emitters.open[k, j, near]
+    facing = ax * flats[j, FLAT.NX] + ay * flats[j, FLAT.NY] + az * flats[j, FLAT.NZ]
+    if emitters.light[j] >= 0:
+        if facing < 0.0 or flats[j, FLAT.SHAPE] == BALL:
+            part = weight * clear * beam_factor(emitters, j, u, v, -ax, -ay, -az) * face_profile(emitters.shape, j, u, v)
+            _add_light(emitters, k, GLOSS, j, part, factor, out)
+        return
+    share = weight * clear * emitters.lobes[k, GLOSS + 1]
+    add_card_radiance(emitters, j, 0 if facing < 0.0 else 1, u, v, lights, share, factor, out)
+    if emitters.lobes[j, STRAIGHT] > 0.0:
+        px, py, pz = place_on(flats, j, u, v)
+        behind, _, _, _, _, _ = cell_at(emitters.cells, j, u, v)
+        among = in_lobe(emitters, j, px, py, pz, ax, ay, az, emitters.lobes[j, STRAIGHT_TIGHT])
+        _lobe_of_lights(emitters, j, STRAIGHT, among, px, py, pz, ax, ay, az, behind, 0, MANY_SAMPLES, 0, share, factor, out)
+
+
+@leaf
+def add_lobe_radiance(
+    emitters: Emitters, k: int, u: float, v: float, dx: float, dy: float, dz: float, lights: int,
+    weight: float, factor: Array, finely: bool, turn: int, out: Array,
+) -> None:  # fmt: skip
+    """Add what face k lets straight through and mirrors, spread, along a ray that meets it at u, v, as add_shown does.
+
+        L = share * integral of L_in lobe(angle to the ray going on, or mirrored) over the directions light comes from
+
+    finely: with all samples, for what is seen; else with a few, and `turn` says which, for sums over many rays.
+    What is met through another sheet's lobe is counted once more, by the lights' samples alone.
+    """
+    flats, light, lobes, parts = emitters.flats, emitters.light, emitters.lobes, emitters.parts
+    x, y, z = place_on(flats, k, u, v)
+    into = dx * flats[k, FLAT.NX] + dy * flats[k, FLAT.NY] + dz * flats[k, FLAT.NZ]
+    near, _, _, _, _, _ = cell_at(emitters.cells, k, u, v)
+    rays = emitters.rays[1 if finely else 0]
+    for kind in (STRAIGHT, GLOSS):
+        tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
+        if tight <= 0.0:
+            continue
+        most = emitters.rays[3 if finely else 2 if kind == STRAIGHT else 0]
+        ax, ay, az = dx, dy, dz
+        if kind == GLOSS:
+            ax, ay, az = (
+                dx - 2.0 * into * flats[k, FLAT.NX],
+                dy - 2.0 * into * flats[k, FLAT.NY],
+                dz - 2.0 * into * flats[k, FLAT.NZ],
+            )
+        if tight >= MIRROR_TIGHT:
+            _add_mirror_radiance(emitters, k, x, y, z, ax, ay, az, near, lights, weight, factor, out)
+            continue
+        among = in_lobe(emitters, k, x, y, z, ax, ay, az, tight)
+        if among == 0 and light.shape[0] <= MANY_FACES:
+            continue
+        _lobe_of_lights(emitters, k, kind, among, x, y, z, ax, ay, az, near, rays, most, turn, weight, factor, out)
+        side = ax * flats[k, FLAT.NX] + ay * flats[k, FLAT.NY] + az * flats[k, FLAT.NZ]
+        peak = fisher_lobe(tight, 1.0)
+        way, row = emitters.ways_of[k, 0 if kind == STRAIGHT else 1], DIRECTION_SETS if finely else turn % DIRECTION_SETS
+        for i in range(rays):
+            c = emitters.ways[way, row, i, 0]
+            wx, wy, wz = sideways(ax, ay, az, emitters.ways[way, row, i, 1], emitters.ways[way, row, i, 2])
+            wx, wy, wz = wx + c * ax, wy + c * ay, wz + c * az
+            if (wx * flats[k, FLAT.NX] + wy * flats[k, FLAT.NY] + wz * flats[k, FLAT.NZ]) * side <= 0.0:
+                continue
+            j, d, a, b = _nearest_face(emitters, k, among, x, y, z, wx, wy, wz)
+            if j < 0:
+                continue
+            if light[j] >= 0:
+                leaves = 1.0
+                if flats[j, FLAT.SHAPE] != BALL:
+                    leaves = -(wx * flats[j, FLAT.NX] + wy * flats[j, FLAT.NY] + wz * flats[j, FLAT.NZ])
+                if leaves <= 0.0:
+                    continue
+                _, _, used = _sample_subset(parts, j, most, turn)
+                spread = peak * math.exp(tight * (c - 1.0))
+                part = weight * spread / (rays * spread + used * d * d / (leaves * face_area(flats, j, x, y, z)))
+                part *= beam_factor(emitters, j, a, b, -wx, -wy, -wz) * face_profile(emitters.shape, j, a, b)
+                _add_light(emitters, k, kind, j, part, factor, out)
+                continue
+            other = 0 if wx * flats[j, FLAT.NX] + wy * flats[j, FLAT.NY] + wz * flats[j, FLAT.NZ] < 0.0 else 1
+            share = lobes[k, STRAIGHT] if kind == STRAIGHT else lobes[k, GLOSS + 1]
+            add_card_radiance(emitters, j, other, a, b, lights, weight * share / rays, factor, out)
+            if lobes[j, STRAIGHT] > 0.0:
+                px, py, pz = place_on(flats, j, a, b)
+                behind, _, _, _, _, _ = cell_at(emitters.cells, j, a, b)
+                further = in_lobe(emitters, j, px, py, pz, wx, wy, wz, lobes[j, STRAIGHT_TIGHT])
+                _lobe_of_lights(
+                    emitters, j, STRAIGHT, further, px, py, pz, wx, wy, wz, behind, 0, most, turn + i, weight * share / rays,
+                    factor, out,
+                )  # fmt: skip
+
+
+@inlined
+def add_sent_radiance(
+    emitters: Emitters, k: int, s: int, side: int, dx: float, dy: float, dz: float, lights: int, form: float, factor: Array,
+    out: Array,
+) -> None:  # fmt: skip
+    """Add what sample s of face k sends back along the unit direction towards it, times factor (3,), to out (lights, 3).
+
+    form: what its luminance is multiplied by; for a light, times what its beam lets out that way. side: of a card or sheet.
+    """
+    if emitters.light[k] >= 0:
+        for c in range(3):
+            out[emitters.light[k], c] += form * factor[c] * emitters.gain[k, c]
+        return
+    u, v = emitters.samples[k, s, SAMPLE.U], emitters.samples[k, s, SAMPLE.V]
+    add_card_radiance(emitters, k, side, u, v, lights, form, factor, out)
+    if emitters.lobes[k, HAS_LOBE] > 0.0:
+        add_lobe_radiance(emitters, k, u, v, dx, dy, dz, lights, form, factor, False, s, out)
+
+
+def mix_lights(emitters: Emitters, gains: Array) -> Emitters:
+    """The same things with all lights, each times its gain, as light 0; what cards and sheets show is still to be filled.
+
+    gains (lights,) float64.
+    """
+    shines = emitters.light >= 0
+    gain = emitters.gain.copy()
+    gain[shines] *= gains[emitters.light[shines], None]
+    faces, _, _, cells, _ = emitters.shown.shape
+    return emitters._replace(
+        light=np.where(shines, 0, -1), gain=gain, shown=np.zeros((faces, 2, 1, cells, 3)),
+        sampled=np.zeros((faces, 2, emitters.sampled.shape[2], 1, 3)),
+    )  # fmt: skip

@@ -1,0 +1,400 @@
+"""Second stage: what the kept rays see of the movable things; one linear picture per light."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.columns import FLAT, SEGMENT
+from fotaxis.core.geometry.planar import BALL, hit_flat
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.render.arrays.emitters import (
+    GLOSS,
+    HAS_LOBE,
+    STRAIGHT,
+    Emitters,
+    beam_factor,
+    face_density,
+    face_profile,
+    transmittance,
+)
+from fotaxis.core.render.arrays.path_records import LEAVES_SET, WORTH_AN_EDGE, TracedPaths
+from fotaxis.core.render.arrays.static_scene import Ints
+from fotaxis.core.render.grids.irradiance_grid import GridWeights
+from fotaxis.core.render.transport.card_radiance import add_card_radiance, add_lobe_radiance, is_static, lobes_undisturbed
+from fotaxis.core.values import Array
+
+ONE = np.ones(3)
+
+ROOM_LAYER = 0
+"""Layer 0 is the room's even light; layer 1 + i is light i."""
+
+MOST_ATTENUATED = 16
+"""Stretches on one way that pass through nets or gels; further ones are not dimmed any more."""
+
+
+@kernel
+def attenuation_stack() -> tuple[Array, Ints]:
+    """What is left R, G, B of the light behind the veils passed so far, (17, 3), and the stretches they hold for, (16,)."""
+    return np.ones((MOST_ATTENUATED + 1, 3)), np.zeros(MOST_ATTENUATED, np.int64)
+
+
+class FirstHits(NamedTuple):
+    """What every stretch ends on of the things that stay where they are while others are moved; empty where it is not known.
+
+    moved (m,) int64: the others; found (stretches,) int16: -1 for none.
+    """
+
+    moved: Ints
+    found: NDArray[np.int16]
+
+
+NO_FIRST_HITS = FirstHits(moved=np.empty(0, np.int64), found=np.empty(0, np.int16))
+
+
+class LobeCache(NamedTuple):
+    """What the lobes of cards and sheets that stay show at the ends of stretches, in a drag; empty where nothing is kept.
+
+    moved (m,) int64: what does not stay; seen (stretches, 3) float32: for a stretch of weight 1; lasts (stretches,) bool: seen is
+    known and shows nothing that may change but what is moved; stale (faces,) bool: faces whose lobes show something else now.
+    """
+
+    moved: Ints
+    seen: NDArray[np.float32]
+    lasts: NDArray[np.bool_]
+    stale: NDArray[np.bool_]
+
+
+NO_LOBE_CACHE = LobeCache(
+    moved=np.empty(0, np.int64), seen=np.empty((0, 3), np.float32), lasts=np.empty(0, np.bool_), stale=np.empty(0, np.bool_)
+)
+
+
+@leaf
+def nearest_emitter(
+    emitters: Emitters, count: int, in_view: Ints, met: FirstHits, segments: NDArray[np.float32], n: int, first: bool
+) -> tuple[int, float, float, float]:
+    """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
+
+    The first stretch of a path leaves the camera: only what stands in its field can be met there. Veils do not end it.
+    """
+    flats, veil = emitters.flats, emitters.veil
+    ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
+    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
+    best = float(segments[n, SEGMENT.LENGTH])
+    found = -1
+    u = 0.0
+    v = 0.0
+    some = in_view if first else met.moved
+    every = not first
+    if met.found.shape[0] > 0:
+        some = met.moved
+        every = False
+        k = int(met.found[n])
+        if k >= 0:
+            best, u, v = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
+            found = k
+    for j in range(count if every else some.shape[0]):
+        k = j if every else some[j]
+        if veil[k, 1] > 0.0:
+            continue
+        t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
+        if t < best:
+            best, found, u, v = t, k, a, b
+    return found, u, v, best
+
+
+@kernel
+def _first_emitter(
+    emitters: Emitters, staying: Ints, segments: NDArray[np.float32], begin: int, end: int, found: NDArray[np.int16]
+) -> None:
+    met = FirstHits(staying[:0], found[:0])
+    for n in range(begin, end):
+        k, _, _, _ = nearest_emitter(emitters, 0, staying, met, segments, n, True)
+        found[n] = k
+
+
+def first_emitters(
+    emitters: Emitters, staying: Ints, traced: TracedPaths, begin: int, end: int, found: NDArray[np.int16]
+) -> None:
+    """Fill Met.found for stretches begin..end, of the things `staying` where they are."""
+    _first_emitter(emitters, staying, traced.segments, begin, end, found)
+
+
+@leaf
+def _attenuated(
+    emitters: Emitters, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool, reach: float, dim: Array
+) -> None:
+    """Multiply dim (3,) by what the veils before the first `reach` metres of stretch n let through."""
+    veil = emitters.veil
+    ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
+    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
+    for j in range(in_view.shape[0] if first else veil.shape[0]):
+        k = in_view[j] if first else j
+        if veil[k, 1] <= 0.0:
+            continue
+        t, _, _ = hit_flat(emitters.flats, k, ox, oy, oz, dx, dy, dz, 1e-5, reach)
+        if t < reach:
+            for c in range(3):
+                dim[c] *= transmittance(emitters.flats, veil, k, c, dx, dy, dz)
+
+
+@leaf
+def _face_value(emitters: Emitters, k: int, u: float, v: float, segments: NDArray[np.float32], n: int) -> float:
+    """What face k shows at a place to the end of stretch n, relative to its middle; -1 seen from behind."""
+    flats = emitters.flats
+    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
+    if flats[k, FLAT.SHAPE] != BALL and dx * flats[k, FLAT.NX] + dy * flats[k, FLAT.NY] + dz * flats[k, FLAT.NZ] >= 0.0:
+        return -1.0
+    return face_profile(emitters.shape, k, u, v) * beam_factor(emitters, k, u, v, -dx, -dy, -dz)
+
+
+@leaf
+def _lobe_part(emitters: Emitters, k: int, segments: NDArray[np.float32], n: int, t: float) -> float:
+    """What counts of light k met by a direction of a blurred mirror; the rest is found by directions to the light's samples.
+
+    Source: the balance heuristic, Veach & Guibas 1995 (see rough_specular.add_rough_specular for the other part).
+    """
+    flats = emitters.flats
+    leaves = 1.0
+    if flats[k, FLAT.SHAPE] != BALL:
+        leaves = abs(
+            segments[n, SEGMENT.DX] * flats[k, FLAT.NX]
+            + segments[n, SEGMENT.DY] * flats[k, FLAT.NY]
+            + segments[n, SEGMENT.DZ] * flats[k, FLAT.NZ]
+        )
+    to_light = face_density(flats, emitters.parts, k, t, leaves)
+    return segments[n, SEGMENT.DENSITY] / (segments[n, SEGMENT.DENSITY] + to_light)
+
+
+@leaf
+def _add_emitter(
+    emitters: Emitters, k: int, value: float, u: float, v: float, segments: NDArray[np.float32], n: int, lights: int,
+    room: float, dim: Array, out: Array,
+) -> None:  # fmt: skip
+    """Add what a card or sheet shows to the end of stretch n but by its lobes, to out (1 + lights, 3); value: below 0 seen from
+    behind."""
+    side = 0 if value >= 0.0 else 1
+    for c in range(3):
+        given = emitters.albedo[k, c] + emitters.through[k, c] + emitters.lobes[k, STRAIGHT] + emitters.lobes[k, GLOSS + c]
+        out[ROOM_LAYER, c] += dim[c] * given * room
+    add_card_radiance(emitters, k, side, u, v, lights, 1.0, dim, out[1:])
+
+
+@leaf
+def _add_cached_lobes(
+    emitters: Emitters, k: int, u: float, v: float, segments: NDArray[np.float32], n: int, kept: LobeCache, dim: Array, one: Array,
+    out: Array,
+) -> None:  # fmt: skip
+    """Add what the lobes of face k show to the end of stretch n to out (1, 3), from what is kept if that still holds."""
+    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
+    if kept.lasts.shape[0] == 0 or not is_static(kept.moved, k):
+        add_lobe_radiance(emitters, k, u, v, dx, dy, dz, 1, 1.0, dim, True, 0, out)
+        return
+    if not (kept.lasts[n] and not kept.stale[k] and lobes_undisturbed(emitters, kept.moved, False, k, u, v, dx, dy, dz)):
+        one[:] = 0.0
+        add_lobe_radiance(emitters, k, u, v, dx, dy, dz, 1, 1.0, ONE, True, 0, one)
+        kept.lasts[n] = lobes_undisturbed(emitters, kept.moved, True, k, u, v, dx, dy, dz)
+        for c in range(3):
+            kept.seen[n, c] = one[0, c]
+    for c in range(3):
+        out[0, c] += dim[c] * kept.seen[n, c]
+
+
+@leaf
+def _shade_per_light(
+    emitters: Emitters, lights: int, room: float, in_view: Ints, seen_by_camera: bool, met_before: FirstHits, veiled: bool,
+    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64],
+    colours: NDArray[np.float32], light_at: NDArray[np.float32], begin: int, end: int, scratch: Array, dims: Array, ends: Ints,
+    layers: NDArray[np.float32], seen: NDArray[np.int32],
+) -> None:  # fmt: skip
+    light, gain = emitters.light, emitters.gain
+    count = light.shape[0]
+    dim = dims[MOST_ATTENUATED]
+    for p in range(begin, end):
+        for i in range(lights + 1):
+            for c in range(3):
+                layers[i, p, c] = 0.0
+        met = 0
+        depth = 0
+        n = starts[p]
+        while n < starts[p + 1]:
+            while depth > 0 and n >= ends[depth]:
+                depth -= 1
+            for c in range(3):
+                dim[c] = dims[depth, c]
+            if segments[n, SEGMENT.LENGTH] > 0.0:
+                first = seen_by_camera and n == starts[p]
+                found, u, v, t = nearest_emitter(emitters, count, in_view, met_before, segments, n, first)
+                if veiled:
+                    _attenuated(emitters, in_view, segments, n, first, t, dim)
+                if found >= 0:
+                    weight = max(segments[n, SEGMENT.RED], max(segments[n, SEGMENT.GREEN], segments[n, SEGMENT.BLUE]))
+                    if weight >= WORTH_AN_EDGE:
+                        met = (met * 31 + (n - starts[p]) * 256 + found + 1) % 1_000_003
+                    own = light[found]
+                    value = _face_value(emitters, found, u, v, segments, n)
+                    for c in range(3):
+                        dim[c] *= segments[n, SEGMENT.RED + c]
+                    if own >= 0:
+                        if segments[n, SEGMENT.DENSITY] > 0.0 and value > 0.0:
+                            value *= _lobe_part(emitters, found, segments, n, t)
+                        for c in range(3):
+                            layers[1 + own, p, c] += dim[c] * max(value, 0.0) * gain[found, c]
+                    else:
+                        scratch[:] = 0.0
+                        _add_emitter(emitters, found, value, u, v, segments, n, lights, room, dim, scratch)
+                        if emitters.lobes[found, HAS_LOBE] > 0.0:
+                            dx, dy, dz = (
+                                float(segments[n, SEGMENT.DX]),
+                                float(segments[n, SEGMENT.DY]),
+                                float(segments[n, SEGMENT.DZ]),
+                            )
+                            turn = 0 if seen_by_camera else n
+                            add_lobe_radiance(
+                                emitters, found, u, v, dx, dy, dz, lights, 1.0, dim, seen_by_camera, turn, scratch[1:]
+                            )
+                        for i in range(lights + 1):
+                            for c in range(3):
+                                layers[i, p, c] += scratch[i, c]
+                    n += skip[n]
+                    continue
+                if veiled and depth < MOST_ATTENUATED - 1 and dim[1] != dims[depth, 1]:
+                    depth += 1
+                    ends[depth] = n + skip[n]
+                    for c in range(3):
+                        dims[depth, c] = dim[c]
+            h = segment_hit[n]
+            if h >= 0:
+                for i in range(lights + 1):
+                    for c in range(3):
+                        layers[i, p, c] += dim[c] * colours[h, c] * light_at[h, i, c]
+            elif h == LEAVES_SET:
+                for c in range(3):
+                    layers[ROOM_LAYER, p, c] += dim[c] * segments[n, SEGMENT.RED + c] * room
+            n += 1
+        seen[p] = met
+
+
+@kernel
+def _shade_mixed(
+    emitters: Emitters, in_view: Ints, behind: NDArray[np.bool_], met_before: FirstHits, kept: LobeCache, veiled: bool,
+    segments: NDArray[np.float32],
+    segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32],
+    nodes: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int,
+    out: NDArray[np.float32],
+) -> None:  # fmt: skip
+    light, gain = emitters.light, emitters.gain
+    count = light.shape[0]
+    nothing = np.float32(0.0)
+    thing = np.empty((2, 3))
+    one = np.empty((1, 3))
+    dims, ends = attenuation_stack()
+    dim = dims[MOST_ATTENUATED]
+    for p in range(begin, end):
+        n = starts[p]
+        last = starts[p + 1]
+        if not behind[p] and last == n + 1 and segment_hit[n] >= 0:
+            # Most of a picture: something matte, and nothing before it.
+            h = segment_hit[n]
+            i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
+            a, b, c_, d = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
+            for c in range(3):
+                out[p, c] = colours[h, c] * (a * nodes[i, c] + b * nodes[j, c] + c_ * nodes[k, c] + d * nodes[m, c])
+            continue
+        red = green = blue = nothing
+        fr = fg = fb = np.float32(1.0)
+        depth = 0
+        while n < last:
+            first = n == starts[p]
+            if veiled:
+                while depth > 0 and n >= ends[depth]:
+                    depth -= 1
+                for c in range(3):
+                    dim[c] = dims[depth, c]
+            if segments[n, SEGMENT.LENGTH] > nothing and (behind[p] or not first):
+                found, u, v, t = nearest_emitter(emitters, count, in_view, met_before, segments, n, first)
+                if veiled:
+                    _attenuated(emitters, in_view, segments, n, first, t, dim)
+                if found >= 0:
+                    value = _face_value(emitters, found, u, v, segments, n)
+                    if not veiled:
+                        dim[:] = 1.0
+                    for c in range(3):
+                        dim[c] *= segments[n, SEGMENT.RED + c]
+                    if light[found] >= 0:
+                        value = max(value, 0.0)
+                        red += np.float32(dim[0] * value * gain[found, 0])
+                        green += np.float32(dim[1] * value * gain[found, 1])
+                        blue += np.float32(dim[2] * value * gain[found, 2])
+                    else:
+                        thing[:] = 0.0
+                        _add_emitter(emitters, found, value, u, v, segments, n, 1, room, dim, thing)
+                        if emitters.lobes[found, HAS_LOBE] > 0.0:
+                            _add_cached_lobes(emitters, found, u, v, segments, n, kept, dim, one, thing[1:])
+                        red += np.float32(thing[0, 0] + thing[1, 0])
+                        green += np.float32(thing[0, 1] + thing[1, 1])
+                        blue += np.float32(thing[0, 2] + thing[1, 2])
+                    n += skip[n]
+                    continue
+                if veiled and depth < MOST_ATTENUATED - 1 and dim[1] != dims[depth, 1]:
+                    depth += 1
+                    ends[depth] = n + skip[n]
+                    for c in range(3):
+                        dims[depth, c] = dim[c]
+            if veiled:
+                fr, fg, fb = np.float32(dim[0]), np.float32(dim[1]), np.float32(dim[2])
+            h = segment_hit[n]
+            if h >= 0:
+                i, j, k, m = node[h, 0], node[h, 1], node[h, 2], node[h, 3]
+                a, b, c_, d = weight[h, 0], weight[h, 1], weight[h, 2], weight[h, 3]
+                red += fr * colours[h, 0] * (a * nodes[i, 0] + b * nodes[j, 0] + c_ * nodes[k, 0] + d * nodes[m, 0])
+                green += fg * colours[h, 1] * (a * nodes[i, 1] + b * nodes[j, 1] + c_ * nodes[k, 1] + d * nodes[m, 1])
+                blue += fb * colours[h, 2] * (a * nodes[i, 2] + b * nodes[j, 2] + c_ * nodes[k, 2] + d * nodes[m, 2])
+            elif h == LEAVES_SET:
+                red += np.float32(segments[n, SEGMENT.RED] * fr * room)
+                green += np.float32(segments[n, SEGMENT.GREEN] * fg * room)
+                blue += np.float32(segments[n, SEGMENT.BLUE] * fb * room)
+            n += 1
+        out[p, 0], out[p, 1], out[p, 2] = red, green, blue
+
+
+def shade_per_light(
+    emitters: Emitters, lights: int, in_view: Ints | None, traced: TracedPaths, light_at: NDArray[np.float32],
+    begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32], met: FirstHits = NO_FIRST_HITS,
+) -> None:  # fmt: skip
+    """Walk the paths of samples begin..end; write what they meet to layers (1 + lights, samples, 3).
+
+    in_view: numbers of the movables that reach into the camera's field (see view_frustum.in_frustum); None where the paths do not
+    begin at the camera.
+    light_at (m, 1 + lights, 3) belongs to traced.hits: what a hit of colour 1 shows. The room layer is for 1 lux everywhere.
+    seen (samples,): a number that differs where other movables are met or after other events, 0 for none.
+    """
+    dims, ends = attenuation_stack()
+    _shade_per_light(
+        emitters, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None, met,
+        bool(emitters.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at,
+        begin, end, np.empty((1 + lights, 3)), dims, ends, layers, seen,
+    )  # fmt: skip
+
+
+NOTHING: Ints = np.empty(0, np.int64)
+
+
+def shade_mixed(
+    emitters: Emitters, in_view: Ints, behind: NDArray[np.bool_], met: FirstHits, kept: LobeCache, traced: TracedPaths,
+    nodes: NDArray[np.float32], at: GridWeights, room_gain: float, begin: int, end: int, out: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
+
+    movables: see card_radiance.mix_lights; behind (samples,): see view_frustum.behind_emitters; nodes (g, 3): what a hit of colour 1 shows at
+    each node, all lights at their gains; at: where the hits take their light.
+    """
+    _shade_mixed(
+        emitters, in_view, behind, met, kept, bool(emitters.veil.any()), traced.segments, traced.segment_hit, traced.skip,
+        traced.starts,
+        traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
+    )  # fmt: skip

@@ -1,0 +1,264 @@
+"""What is photographed: its shape, what it is made of, where it stands."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry import solids
+from fotaxis.core.geometry.mesh import Mesh
+from fotaxis.core.geometry.profile import Outline, Profile, refine
+from fotaxis.core.geometry.vessel import Walls
+from fotaxis.core.geometry.vessel import walls as walls_of
+from fotaxis.core.keys import PRODUCT_KEY
+from fotaxis.core.materials.material import Medium, Skin
+from fotaxis.core.values import Array, require_finite, require_positive
+
+FACES = {"right": 0, "left": 1, "top": 2, "bottom": 3, "front": 4, "back": 5}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Turned:
+    """A solid of revolution by its measured outline."""
+
+    profile: Profile
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Can:
+    """A drawn can: its wall drawn in at the top by `neck_m` per side."""
+
+    diameter_m: float
+    height_m: float
+    neck_m: float = 0.004
+
+    def __post_init__(self) -> None:
+        require_positive("can's diameter", self.diameter_m, high=1, unit="m")
+        require_positive("can's height", self.height_m, high=1, unit="m")
+        require_finite("can's neck", self.neck_m, low=0, high=0.4 * self.diameter_m, unit="m")
+
+    @property
+    def profile(self) -> Profile:
+        return solids.can_profile(diameter_m=self.diameter_m, height_m=self.height_m, neck_m=self.neck_m)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sphere:
+    """A ball standing on its lowest point."""
+
+    diameter_m: float
+
+    def __post_init__(self) -> None:
+        require_positive("ball's diameter", self.diameter_m, high=2, unit="m")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Box:
+    """A carton, tin or compact: width along x, depth along z, edges rounded. A small height makes a flat pack."""
+
+    width_m: float
+    height_m: float
+    depth_m: float
+    edge_m: float = 0.0005
+
+    def __post_init__(self) -> None:
+        for name, value in (("width", self.width_m), ("height", self.height_m), ("depth", self.depth_m)):
+            require_positive(f"box's {name}", value, high=2, unit="m")
+        require_finite(
+            "box's edge radius", self.edge_m, low=0, high=min(self.width_m, self.height_m, self.depth_m) / 2, unit="m"
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tube:
+    """A tube standing on its cap, pressed flat at its end."""
+
+    diameter_m: float
+    length_m: float
+    crimp_m: float = 0.008
+
+    def __post_init__(self) -> None:
+        require_positive("tube's diameter", self.diameter_m, high=0.5, unit="m")
+        require_positive("tube's length", self.length_m, high=1, unit="m")
+        require_finite("tube's crimp", self.crimp_m, low=0.001, high=self.length_m / 2, unit="m")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Modelled:
+    """An imported mesh; its lowest point is put on the ground and its middle on the axis."""
+
+    mesh: Mesh
+
+
+Shape = Turned | Can | Sphere | Box | Tube | Modelled
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Zone:
+    """A zone of the product with a skin of its own: label, cap, collar, foil, varnish, tax band.
+
+    Round things: between two heights above the foot, `width_rad` wide around an azimuth (0 faces the camera).
+    Boxes: on `face`, from low to high above the box's foot (on top and bottom: from back to front, from the middle),
+    `width_m` wide around `centre_m` to the right of the face's middle as the camera sees it.
+    """
+
+    low_m: float
+    high_m: float
+    azimuth_rad: float = 0.0
+    width_rad: float = 2 * math.pi
+    skin: Skin
+    face: str = ""
+    centre_m: float = 0.0
+    width_m: float = 0.0
+    ellipse: bool = False
+    name: str = ""
+
+    def __post_init__(self) -> None:
+        require_finite("zone's lower edge", self.low_m, low=-3, high=3, unit="m")
+        require_finite("zone's upper edge", self.high_m, low=-3, high=3, unit="m")
+        if self.high_m <= self.low_m:
+            raise DomainError(
+                f"a zone runs from {self.low_m * 100:g} to {self.high_m * 100:g} cm; its upper edge must be above its lower."
+            )
+        require_finite("zone's azimuth", self.azimuth_rad, low=-2 * math.pi, high=2 * math.pi, unit="rad")
+        require_positive("zone's width", self.width_rad, high=2 * math.pi + 1e-9, unit="rad")
+        require_finite("zone's middle", self.centre_m, low=-3, high=3, unit="m")
+        if self.face:
+            if self.face not in FACES:
+                raise DomainError(f"zone's face is {self.face!r}; it must be one of {', '.join(FACES)}.")
+            require_positive("zone's width", self.width_m, high=3, unit="m")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Vessel:
+    """Real glass: the outline is the outer wall. `floor_m`: where the inside begins, above the foot.
+
+    liquid None: empty. level_m: the liquid's level above the foot.
+    """
+
+    glass: Medium
+    wall_m: float
+    floor_m: float
+    liquid: Medium | None = None
+    level_m: float = 0.0
+
+    def __post_init__(self) -> None:
+        require_positive("glass wall", self.wall_m, high=0.05, unit="m")
+        require_positive("glass base", self.floor_m, high=1, unit="m")
+        require_finite("liquid's level", self.level_m, low=0, high=3, unit="m")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Product:
+    """A product with its body skin and zones on it; later zones lie over earlier ones.
+
+    vessel: its body is real glass instead of a skin (only turned shapes). It stands `x_m` right of and `z_m` in front of
+    the set's axis, turned by `turn_rad` (positive: its front to the right as the camera sees it); `lying`: on its side, its
+    foot towards the camera.
+    """
+
+    name: str
+    shape: Shape
+    body: Skin
+    bands: tuple[Zone, ...] = ()
+    vessel: Vessel | None = None
+    key: str = PRODUCT_KEY
+    x_m: float = 0.0
+    z_m: float = 0.0
+    turn_rad: float = 0.0
+    lying: bool = False
+    on_riser: bool = False
+
+    def __post_init__(self) -> None:
+        require_finite(f"place of {self.name}", self.x_m, low=-5, high=5, unit="m")
+        require_finite(f"place of {self.name}", self.z_m, low=-5, high=5, unit="m")
+        require_finite(f"turn of {self.name}", self.turn_rad, low=-4 * math.pi, high=4 * math.pi, unit="rad")
+        faced = [band for band in self.bands if band.face]
+        if faced and not isinstance(self.shape, Box):
+            raise DomainError(f"{self.name}: a zone names the face {faced[0].face!r}; only a box has faces.")
+        if isinstance(self.shape, Box) and len(faced) < len(self.bands):
+            raise DomainError(f"{self.name}: on a box every zone names its face.")
+        if self.vessel:
+            if not isinstance(self.shape, Turned):
+                raise DomainError(f"{self.name}: only a turned shape can be real glass.")
+            self.walls()
+
+    def walls(self) -> Walls:
+        """The surfaces of a vessel. Raises DomainError where wall, floor and level contradict each other."""
+        assert self.vessel is not None
+        assert isinstance(self.shape, Turned)
+        level = self.vessel.level_m if self.vessel.liquid else 0.0
+        return walls_of(self.shape.profile, wall_m=self.vessel.wall_m, floor_m=self.vessel.floor_m, level_m=level)
+
+    @property
+    def profile(self) -> Profile:
+        """The outline, or for other shapes that of the upright cylinder around it."""
+        return enclosing_profile(self.shape)
+
+    @property
+    def height_m(self) -> float:
+        """From foot to top as it stands or lies."""
+        profile = self.profile
+        return 2 * profile.widest_m if self.lying else profile.top_m - profile.foot_m
+
+    @property
+    def reach_m(self) -> float:
+        """Greatest distance from its own axis, seen from above."""
+        profile = self.profile
+        return max(profile.widest_m, profile.top_m - profile.foot_m) if self.lying else profile.widest_m
+
+
+@lru_cache(maxsize=128)
+def mesh_of(shape: Box | Tube | Modelled) -> Mesh:
+    """The triangles of a shape that is not turned, standing on y = 0."""
+    if isinstance(shape, Box):
+        return solids.rounded_box(width_m=shape.width_m, height_m=shape.height_m, depth_m=shape.depth_m, edge_m=shape.edge_m)
+    if isinstance(shape, Tube):
+        return solids.tube(diameter_m=shape.diameter_m, length_m=shape.length_m, crimp_m=shape.crimp_m)
+    v = shape.mesh.vertices
+    low, high = v.min(axis=0), v.max(axis=0)
+    middle = np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])
+    return Mesh(vertices=v - middle, normals=shape.mesh.normals.copy(), triangles=shape.mesh.triangles.copy())
+
+
+@lru_cache(maxsize=128)
+def outline_of(shape: Turned | Can | Sphere) -> Outline:
+    """The outline of a turned shape, its foot wherever its profile puts it."""
+    if isinstance(shape, Sphere):
+        return solids.sphere_outline(radius_m=shape.diameter_m / 2)
+    return refine(shape.profile)
+
+
+@lru_cache(maxsize=128)
+def enclosing_profile(shape: Shape) -> Profile:
+    """See Product.profile."""
+    if isinstance(shape, Turned | Can):
+        return shape.profile
+    if isinstance(shape, Sphere):
+        a = np.linspace(0, math.pi, 33)
+        r = shape.diameter_m / 2
+        return Profile(
+            heights_m=tuple(float(h) for h in r * (1 - np.cos(a))), radii_m=tuple(float(x) for x in np.abs(r * np.sin(a)))
+        )
+    v = mesh_of(shape).vertices
+    radius = float(np.hypot(v[:, 0], v[:, 2]).max())
+    return Profile(heights_m=(0.0, float(v[:, 1].max())), radii_m=(radius, radius))
+
+
+def stands(product: Product, lift_m: float) -> tuple[Array, Array]:
+    """Origin (3,) metres and axes (3, 3) (rows: its own x, y, z in the world) of a subject on a ground at `lift_m`."""
+    turn = product.turn_rad
+    across, front = np.array([math.cos(turn), 0, -math.sin(turn)]), np.array([math.sin(turn), 0, math.cos(turn)])
+    up = np.array([0.0, 1.0, 0.0])
+    profile = product.profile
+    if product.lying:
+        # Its axis lies along -front, foot towards the front; its own front looks up.
+        axes = np.stack([across, -front, up])
+        middle = (profile.top_m + profile.foot_m) / 2
+        origin = np.array([product.x_m, lift_m + profile.widest_m, product.z_m]) + front * middle
+        return origin, axes
+    return np.array([product.x_m, lift_m - profile.foot_m, product.z_m]), np.stack([across, up, front])
