@@ -18,7 +18,7 @@ from fotaxis.core.render.arrays.pack_emitters import lobe_ways, pack_emitters
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
 from fotaxis.core.render.final.final_render import sample_means
 from fotaxis.core.render.parallel import in_bands
-from fotaxis.core.render.transport.card_radiance import COUNTS, in_lobe
+from fotaxis.core.render.transport.lobe_radiance import COUNTS, in_lobe
 from tests import scenes
 from tests.core.test_drag import full_set
 

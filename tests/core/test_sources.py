@@ -11,8 +11,9 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.beam_patterns import cell_transmission
 from fotaxis.core.lights.calibration import MeterReading, guide_number_intensity_cd_s
-from fotaxis.core.lights.power import PowerRange, power_name
+from fotaxis.core.lights.power import PowerRange
 from fotaxis.core.metering import incident
+from fotaxis.core.stops import power_name
 from tests import scenes
 
 

@@ -8,7 +8,6 @@ from functools import lru_cache
 
 import numpy as np
 
-from fotaxis.core.camera.nominal_scales import stops_name
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.beam_patterns import LAMBERT
@@ -21,6 +20,7 @@ from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.render.layers import develop
 from fotaxis.core.scene.catalogue_sets.light_entries import SHAPES, Shape
 from fotaxis.core.scene.catalogue_sets.lights import light_plan
+from fotaxis.core.stops import stops_name
 from fotaxis.services.materials import SWATCH_SIDE, Entry
 from fotaxis.services.ports import NotFound
 

@@ -7,7 +7,6 @@ import math
 import numpy as np
 
 from fotaxis.core.camera.exposure import encode_srgb, stops_from_grey
-from fotaxis.core.camera.nominal_scales import stops_name
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS, MIDDLE_GREY
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.readings import EdgeLine, LineValue, NamedReading, SpotValue
@@ -16,6 +15,7 @@ from fotaxis.core.metering.relief_contrast import relief_contrast
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Product
+from fotaxis.core.stops import stops_name
 
 CRISP = 0.05
 """An edge narrower than this part of the product's half width reads as crisp."""

@@ -9,9 +9,9 @@ from fotaxis.core.camera import lens
 from fotaxis.core.lights.fixtures import Card, Lamp, Panel, Stance
 from fotaxis.core.lights.gobos import OPEN_GATE
 from fotaxis.core.lights.heads import PLAIN, SUN
-from fotaxis.core.lights.power import power_name
 from fotaxis.core.scene.checks import HIGHEST_STAND_M, collisions, out_of_reach
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.stops import power_name, set_stops
 
 CIRCLE_PER_DIAGONAL = 1 / 1500
 """Circle of confusion as a part of the used sensor's diagonal. Common practice."""
@@ -110,13 +110,13 @@ def _described(thing: Panel | Lamp | Card) -> tuple[str, str, float]:
     if isinstance(thing, Panel):
         gradient = {"even": "even", "core": "bright core", "ramp": "ramp"}[thing.gradient]
         if thing.gradient != "even":
-            gradient += f", {thing.gradient_stops:g} stops"
+            gradient += f", {set_stops(thing.gradient_stops)} stops"
         if thing.octagon:
             gradient = f"octagon, {gradient}"
         if thing.grid_angle_rad:
             gradient += f", grid {math.degrees(thing.grid_angle_rad):g}°"
         return size, f"panel, {gradient}", thing.height_m / 2
-    lost = f", −{thing.finish.stops:.2g} stops" if thing.finish.stops else ""
+    lost = f", −{set_stops(thing.finish.stops)} stops" if thing.finish.stops else ""
     if thing.hole_m:
         size += f", hole Ø {thing.hole_m * 100:g} cm"
     if thing.bend_rad:

@@ -54,6 +54,11 @@ class Exposure:
         """
         return LENS_FACTOR_Q / self.f_number**2 * self.iso / SOS_EXPOSURE_LUX_S * MIDDLE_GREY
 
+    def counted_s(self, *, continuous: bool) -> float:
+        """Seconds by which a light at full power counts: the shutter time for continuous light, 1 for flash, whose full-power
+        figures are in lux seconds already. Source: definition of exposure, H = E t."""
+        return self.shutter_s if continuous else 1.0
+
     def layer_gain(self, *, power_stops: float, continuous: bool) -> float:
         """What a light's picture at full power is multiplied by to give linear output levels.
 
@@ -61,14 +66,12 @@ class Exposure:
         Above sync flash raises DomainError: part of the frame would be dark, and no number describes that.
         """
         gain = self.level_per_luminance_time() * 2.0**power_stops
-        if continuous:
-            return float(gain * self.shutter_s)
-        if not self.flash_in_step:
+        if not continuous and not self.flash_in_step:
             raise DomainError(
                 f"the shutter is faster than flash sync (1/{1 / self.sync_s:.0f} s): the curtain would shade part of the "
                 "frame. Use a longer time, or switch the flashes off."
             )
-        return float(gain)
+        return float(gain * self.counted_s(continuous=continuous))
 
 
 def image_exposure_lux_s(*, luminance_time_cd_s_m2: float, f_number: float) -> float:

@@ -67,13 +67,3 @@ def shutter_name(shutter_s: float) -> str:
 def shutter_choices() -> list[tuple[str, float]]:
     """Every nominal shutter name with its exact time in seconds, longest first: '1/125 s' is 2^-7."""
     return [(f"{name} s", 2.0 ** (5 - i / 3)) for i, name in enumerate(_SHUTTER_NAMES)]
-
-
-def stops_name(stops: float) -> str:
-    """A difference in stops with its sign to a tenth: '+1.3', '−0.7', '0.0'."""
-    if not math.isfinite(stops):
-        return "black"
-    text = f"{abs(stops):.1f}"
-    if text == "0.0":
-        return text
-    return ("+" if stops > 0 else "−") + text

@@ -9,6 +9,7 @@ import numpy as np
 
 from fotaxis.core.camera.exposure import Exposure, decode_srgb, stops_between
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS, INCIDENT_CONSTANT_FLAT, MIDDLE_GREY, REC709_LUMINANCE
+from fotaxis.core.stops import measured_stops
 
 SAFE_STOPS = -6.0
 HOLDS_STOPS = -5.0
@@ -37,7 +38,7 @@ def judge(stops: float) -> BlackVerdict:
     """Verdict on a brightest patch `stops` from middle grey (-inf: nothing at all)."""
     if stops <= DEEPEST_BLACK_STOPS or math.isinf(stops):
         return BlackVerdict(stops=-math.inf, holds=True, text="Nothing shows.")
-    under = f"{-stops:.1f} stops under grey" if stops < 0 else f"{stops:.1f} stops over grey"
+    under = f"{measured_stops(stops)} stops {'under' if stops < 0 else 'over'} grey"
     if stops <= SAFE_STOPS:
         return BlackVerdict(stops=stops, holds=True, text=f"Brightest patch {under}.")
     if stops <= HOLDS_STOPS:
@@ -48,7 +49,7 @@ def judge(stops: float) -> BlackVerdict:
     need = stops - SAFE_STOPS
     return BlackVerdict(
         stops=stops, holds=False,
-        text=f"Room light shows: {under}. Take away {need:.1f} stops: shorter shutter (down to sync), smaller aperture, "
+        text=f"Room light shows: {under}. Take away {measured_stops(need)} stops: shorter shutter (down to sync), smaller aperture, "
         "lamps and screens off, window covered.",
     )  # fmt: skip
 
@@ -67,7 +68,7 @@ def frame_verdict(picture: np.ndarray) -> BlackVerdict:
         return judge(stops)
     return BlackVerdict(
         stops=stops, holds=False,
-        text=f"Brightest patch {stops:.1f} stops over grey: this frame is lit. If it was meant as the black frame, a flash "
+        text=f"Brightest patch {measured_stops(stops)} stops over grey: this frame is lit. If it was meant as the black frame, a flash "
         "or lamp was on; otherwise take one with every flash off and attach that.",
     )  # fmt: skip
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from fotaxis.core.columns import BOX
 from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.geometry.revolution import NO_HIT
 from fotaxis.core.kernel import leaf
 from fotaxis.core.values import Array
@@ -176,14 +177,14 @@ def _inverse(d: float) -> float:
 
 @leaf
 def hit_mesh(
-    vertices: Array, triangles: Ints, boxes: Array, links: Ints, root: int,
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,
-) -> tuple[float, int, float, float]:  # fmt: skip
+    vertices: Array, triangles: Ints, boxes: Array, links: Ints, root: int, ray: Ray, t_min: float, t_max: float
+) -> tuple[float, int, float, float]:
     """Nearest hit of a ray with the mesh whose tree starts at node `root`: t, triangle, and weights of its corners 1, 2.
 
     (inf, -1, 0, 0) for none. Ray in the mesh's own frame, metres.
     Source: Moeller & Trumbore 1997, double-sided.
     """
+    ox, oy, oz, dx, dy, dz = ray
     best = t_max
     found = -1
     bu = 0.0

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
 from fotaxis.core.columns import GROUP, STRETCH
 from fotaxis.core.geometry.profile import Outline
+from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.values import Array
 
@@ -52,16 +54,25 @@ def _bounds(stretches: Array, first: int, last: int) -> list[list[float]]:
     return [[*bound, 1 + len(parts), 0, 0], *parts]
 
 
+class AxialRay(NamedTuple):
+    """A ray as an axis sees it: height of its origin, 1 over its rise; its squared distance from the axis is a t^2 + 2 b t + c, least at
+    t = turn."""
+
+    y: float
+    inverse: float
+    a: float
+    b: float
+    c: float
+    turn: float
+
+
 @leaf
-def crosses_ring(
-    y: float, inverse: float, a: float, b: float, c: float, t_turn: float,
-    low: float, high: float, narrow: float, wide: float, t_min: float, t_max: float,
-) -> bool:  # fmt: skip
+def crosses_ring(ray: AxialRay, low: float, high: float, narrow: float, wide: float, t_min: float, t_max: float) -> bool:
     """May a ray within t_min..t_max pass between two heights at a distance from the axis between two radii?
 
-    y: height of its origin; inverse: 1 over its rise; its squared distance from the axis is a t^2 + 2 b t + c, least at
-    t_turn; narrow, wide: squared radii. Without roots or divisions. Never says no wrongly.
+    narrow, wide: squared radii. Without roots or divisions. Never says no wrongly.
     """
+    y, inverse, a, b, c, t_turn = ray
     t0 = (low - y) * inverse
     t1 = (high - y) * inverse
     begin = max(min(t0, t1), t_min)
@@ -129,31 +140,26 @@ def hit_stretch(
 
 @inlined
 def hit_solid(
-    stretches: Array, groups: Array, first: int, group_first: int, group_last: int,
-    ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,
-) -> tuple[float, int, float]:  # fmt: skip
+    stretches: Array, groups: Array, first: int, group_first: int, group_last: int, ray: Ray, t_min: float, t_max: float
+) -> tuple[float, int, float]:
     """Nearest hit of a ray with one solid: t, stretch number, place along it; (inf, -1, 0) for none.
 
     Ray in the solid's own frame (axis x = z = 0, foot line y = 0), metres. Its stretches begin
     at row `first`, it owns groups[group_first:group_last].
     """
+    ox, oy, oz, dx, dy, dz = ray
     inverse = 1.0 / (dy if abs(dy) > LEVEL else LEVEL)
     a = dx * dx + dz * dz
     b = ox * dx + oz * dz
     c = ox * ox + oz * oz
-    turn = -b / a if a > 0.0 else 0.0
+    axial = AxialRay(oy, inverse, a, b, c, -b / a if a > 0.0 else 0.0)
     best = t_max
     found = -1
     where = 0.0
     g = group_first
     while g < group_last:
         if not crosses_ring(
-            oy,
-            inverse,
-            a,
-            b,
-            c,
-            turn,
+            axial,
             groups[g, GROUP.LOW],
             groups[g, GROUP.HIGH],
             groups[g, GROUP.NARROW],

@@ -12,9 +12,9 @@ import numpy as np
 from fotaxis.core.constants import INCIDENT_CONSTANT_DOME, INCIDENT_CONSTANT_FLAT, REFERENCE_ISO
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import cell_transmission
+from fotaxis.core.lights.gradients import relative_luminance
 from fotaxis.core.values import Array, require_finite, require_positive
 
-EVEN, CORE, RAMP = "even", "core", "ramp"
 FACE_SAMPLES = 48
 DISC_RINGS = 200
 
@@ -108,17 +108,6 @@ def face_weights(
     v = 2 * (np.arange(rows) + 0.5) / rows - 1
     vv, uu = np.meshgrid(v, u, indexing="ij")
     return uu.ravel(), vv.ravel(), relative_luminance(kind=kind, stops=stops, u=uu.ravel(), v=vv.ravel())
-
-
-def relative_luminance(*, kind: str, stops: float, u: Array, v: Array) -> Array:
-    """Luminance at places u, v (-1..1) of a face relative to its middle, same shape; `stops` darker at the edge."""
-    if kind == EVEN:
-        return np.ones_like(u)
-    if kind == CORE:
-        return 2.0 ** (-stops * np.minimum(1.0, 0.5 * (u**2 + v**2)))
-    if kind == RAMP:
-        return 2.0 ** (-stops * 0.5 * (1 + u))
-    raise DomainError(f"gradient kind is {kind!r}; it must be even, core or ramp.")
 
 
 @lru_cache(maxsize=512)

@@ -9,9 +9,6 @@ from functools import lru_cache
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import FLAT_TOP, Shaping
 from fotaxis.core.lights.calibration import (
-    CORE,
-    EVEN,
-    RAMP,
     Calibration,
     MeterReading,
     ball_luminance,
@@ -21,6 +18,7 @@ from fotaxis.core.lights.calibration import (
 from fotaxis.core.lights.card_finishes import Finish
 from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K, Gel, hue_rgb, stops_lost, tint
 from fotaxis.core.lights.gobos import Gate
+from fotaxis.core.lights.gradients import EVEN, GRADIENT_KINDS
 from fotaxis.core.lights.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, SUN, Head
 from fotaxis.core.lights.power import PowerRange
 from fotaxis.core.lights.sun import SUN_DIAMETER_RAD, Sun
@@ -103,7 +101,7 @@ class Panel:
         require_finite(f"wrinkles of {self.name}", self.wrinkles, low=0, high=1)
         require_positive(f"width of {self.name}", self.width_m, high=MAX_PANEL_M, unit="m")
         require_positive(f"height of {self.name}", self.height_m, high=MAX_PANEL_M, unit="m")
-        if self.gradient not in (EVEN, CORE, RAMP):
+        if self.gradient not in GRADIENT_KINDS:
             raise DomainError(f"gradient of {self.name} is {self.gradient!r}; it must be even, core or ramp.")
         require_finite(f"gradient of {self.name}", self.gradient_stops, low=0, high=10, unit="stops")
         _check_grid(self.name, self.grid_angle_rad)

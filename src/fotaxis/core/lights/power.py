@@ -41,21 +41,3 @@ class PowerRange:
         if abs(self.notch(stops) - stops) > 0.01:
             raise DomainError(f"power {stops:+.2f} stops is between two notches; the nearest is {self.notch(stops):+.2f}.")
         return self.notch(stops)
-
-
-def power_name(stops: float, *, steps_per_stop: int) -> str:
-    """How the head's display names a power: '1/8', '1/8 +⅓', '1/16 +0.7'.
-
-    stops relative to full, 0 or negative. Common practice: named upwards from the next lower full stop.
-    """
-    steps = round(-stops * steps_per_stop)
-    whole, rest = divmod(steps, steps_per_stop)
-    if rest == 0:
-        return f"1/{2**whole}"
-    above = steps_per_stop - rest
-    return f"1/{2 ** (whole + 1)} +{step_name(above, steps_per_stop=steps_per_stop)}"
-
-
-def step_name(steps: int, *, steps_per_stop: int) -> str:
-    """A part of a stop as it is written: ⅓, ½, 0.3."""
-    return {(1, 3): "⅓", (2, 3): "⅔", (1, 2): "½"}.get((steps, steps_per_stop), f"{steps / steps_per_stop:.1f}")

@@ -21,6 +21,35 @@ from fotaxis.core.values import Array
 
 
 @leaf
+def coat_entry(coat: float, entry: float, cosine: float) -> float:
+    """How much of light from one direction enters a coat, over what enters on average; 1 without one (coat 0).
+
+        (1 - R(cosine)) / (1 - mean R)        coat: its index, cosine: to the normal, entry: 1 / (1 - mean R)
+
+    Source: Judd 1942; the mean over the hemisphere is in the inner factor of the skin (material.inner_factor).
+    """
+    return (1.0 - reflectance(cosine, coat)) * entry if coat > 0.0 else 1.0
+
+
+@leaf
+def below_coat(top: float, under: float) -> float:
+    """What a metal mirrors through a smooth coat over it, light thrown to and fro between them included.
+
+        (1 - Rc)^2 Rm / (1 - Rc Rm)        Rc: the coat's share, Rm: the metal's, at the angle inside the coat
+
+    Source: geometric series of the bounces, incoherent (the coat is thick against the wavelength).
+    """
+    return (1.0 - top) * (1.0 - top) * under / (1.0 - top * under)
+
+
+@leaf
+def metal_under_coat(skins: Array, skin: int, c: int, cosine: float) -> float:
+    """What the metal of a coated skin mirrors of channel c of light that meets the coat at an angle, seen from inside the coat."""
+    coat = skins[skin, COAT]
+    return metal_share(skins, skin, c, math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat)), coat)
+
+
+@leaf
 def metal_share(skins: Array, skin: int, c: int, cosine: float, outside: float) -> float:
     """What the metal of a skin mirrors of channel c, in a medium of index `outside`, tint included."""
     return reflectance_metal(cosine, skins[skin, N + c] / outside, skins[skin, K + c] / outside) * skins[skin, TINT + c]
@@ -30,7 +59,7 @@ def metal_share(skins: Array, skin: int, c: int, cosine: float, outside: float) 
 def gloss_share(skins: Array, skin: int, c: int, cosine: float) -> float:
     """What the smooth gloss of a skin, seen in air, mirrors of channel c: its coat, its metal, or both, incoherently.
 
-    Coat over metal:  R = Rc + (1 - Rc)^2 Rm / (1 - Rc Rm), Rm at the angle inside the coat.
+    Coat over metal:  R = Rc + below_coat(Rc, Rm), Rm at the angle inside the coat.
     """
     coat = skins[skin, COAT]
     if skins[skin, KIND] != METAL:
@@ -38,20 +67,28 @@ def gloss_share(skins: Array, skin: int, c: int, cosine: float) -> float:
     if coat <= 0.0:
         return metal_share(skins, skin, c, cosine, 1.0)
     top = reflectance(cosine, coat)
-    under = math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat))
-    below = metal_share(skins, skin, c, under, coat)
-    return top + (1.0 - top) * (1.0 - top) * below / (1.0 - top * below)
+    return top + below_coat(top, metal_under_coat(skins, skin, c, cosine))
 
 
 @leaf
-def facet_share(skins: Array, skin: int, c: int, cosine: float) -> float:
-    """What a facet of the rough part of a skin's gloss mirrors of channel c: its metal (under its coat) or its coat."""
+def facet_share(skins: Array, skin: int, c: int, cosine: float, top: float) -> float:
+    """What a facet of the rough part of a skin's gloss mirrors of channel c: its metal (under its coat) or its coat.
+
+    cosine: to the facet; top: what the smooth coat over a rough metal mirrors towards the viewer, see coat_share.
+    """
     coat = skins[skin, COAT]
     if skins[skin, KIND] != METAL:
         return reflectance(cosine, coat)
     if coat <= 0.0:
         return metal_share(skins, skin, c, cosine, 1.0)
-    return metal_share(skins, skin, c, math.sqrt(1.0 - (1.0 - cosine * cosine) / (coat * coat)), coat)
+    return below_coat(top, metal_under_coat(skins, skin, c, cosine))
+
+
+@leaf
+def coat_share(skins: Array, skin: int, cosine: float) -> float:
+    """What the smooth coat over a rough metal mirrors at an angle to the viewer; 0 for every other skin."""
+    coat = skins[skin, COAT]
+    return reflectance(cosine, coat) if coat > 0.0 and skins[skin, KIND] == METAL else 0.0
 
 
 @leaf

@@ -10,8 +10,10 @@ Source:     Collett, Field Guide to Polarization; Fresnel's amplitudes as in Bor
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 from fotaxis.core.kernel import leaf
+from fotaxis.core.materials.bsdf import below_coat
 from fotaxis.core.materials.material import COAT, KIND, METAL, K, N
 from fotaxis.core.values import Array
 
@@ -19,6 +21,15 @@ AXIS, ROWS = 13, 16
 """Columns of a ray's row on the stack: the axis across it (3), then three Mueller rows of four."""
 
 STATE_COLUMNS = 28
+
+
+class EventRows(NamedTuple):
+    """What a boundary does to s and p light: mean and half difference of the two shares, and the product of the amplitudes."""
+
+    mean: float
+    half: float
+    re: float
+    im: float
 
 
 @leaf
@@ -59,8 +70,14 @@ def refracted_rows(cosine: float, index: float) -> tuple[float, float, float]:
 
 
 @leaf
+def _to_and_fro(top: float, under: float) -> float:
+    """By how much light thrown to and fro between a coat and the metal below it adds to what comes out after one bounce."""
+    return 1.0 / (1.0 - top * under)
+
+
+@leaf
 def skin_reflected_rows(skins: Array, skin: int, cosine: float, outside: float) -> tuple[float, float, float, float]:
-    """As mirrored, for the gloss of a skin seen in a medium of index `outside`, green: its coat, its metal, or metal under it."""
+    """As reflected_rows, for the gloss of a skin seen in a medium of index `outside`, green: its coat, its metal, or metal under it."""
     coat = skins[skin, COAT]
     if skins[skin, KIND] != METAL:
         return reflected_rows(cosine, coat / outside, 0.0)
@@ -68,13 +85,14 @@ def skin_reflected_rows(skins: Array, skin: int, cosine: float, outside: float) 
     if coat <= 0.0:
         return reflected_rows(cosine, n / outside, k / outside)
     mean, half, re, im = reflected_rows(cosine, coat / outside, 0.0)
-    t_mean, t_half, t_cross = refracted_rows(cosine, coat / outside)
+    _, _, t_cross = refracted_rows(cosine, coat / outside)
     s2 = (1.0 - cosine * cosine) * (outside / coat) ** 2
     m_mean, m_half, m_re, m_im = reflected_rows(math.sqrt(max(0.0, 1.0 - s2)), n / coat, k / coat)
-    # In, mirrored by the metal, out again: s and p go each their own way.
-    ts, tp = (t_mean + t_half) ** 2, (t_mean - t_half) ** 2
-    below_s, below_p = ts * (m_mean + m_half), tp * (m_mean - m_half)
-    through = t_cross * t_cross
+    # In, mirrored by the metal and to and fro below the coat, out again: s and p go each their own way.
+    below_s, below_p = below_coat(mean + half, m_mean + m_half), below_coat(mean - half, m_mean - m_half)
+    through = (
+        t_cross * t_cross * math.sqrt(_to_and_fro(mean + half, m_mean + m_half) * _to_and_fro(mean - half, m_mean - m_half))
+    )
     return (
         mean + 0.5 * (below_s + below_p), half + 0.5 * (below_s - below_p), re + through * m_re, im + through * m_im,
     )  # fmt: skip
@@ -82,15 +100,15 @@ def skin_reflected_rows(skins: Array, skin: int, cosine: float, outside: float) 
 
 @leaf
 def pass_event(
-    state: Array, out: Array, dx: float, dy: float, dz: float, nx: float, ny: float, nz: float,
-    mean: float, half: float, re: float, im: float,
-) -> None:  # fmt: skip
+    state: Array, out: Array, dx: float, dy: float, dz: float, nx: float, ny: float, nz: float, event: EventRows
+) -> None:
     """Carry a ray's state (row of 28) over an event on a surface; to `out`.
 
-    (dx, dy, dz): the viewing ray before the event, the light's way reversed; normal; the event's matrix, see mirrored:
+    (dx, dy, dz): the viewing ray before the event, the light's way reversed; normal; the event's matrix, see EventRows:
 
         M = ((mean, half, 0, 0), (half, mean, 0, 0), (0, 0, re, im), (0, 0, -im, re)) / mean,  s before p
     """
+    mean, half, re, im = event
     ax, ay, az = state[AXIS], state[AXIS + 1], state[AXIS + 2]
     sx, sy, sz = ny * dz - nz * dy, nz * dx - nx * dz, nx * dy - ny * dx
     size = sx * sx + sy * sy + sz * sz

@@ -39,9 +39,7 @@ def planned_lux_s(plan: Plan, arriving: Array) -> float:
     """Sum over the lights that are on at their powers; continuous light and the room times the shutter."""
     total = plan.room_lux * plan.exposure.shutter_s
     for light, full in zip(plan.lights, arriving, strict=True):
-        e = light.emission
-        if e.on:
-            total += full * 2.0**e.power_stops * (plan.exposure.shutter_s if e.continuous else 1.0)
+        total += full * plan.counted(light.emission)
     return float(total)
 
 

@@ -62,7 +62,7 @@ def path_losses(plan: Plan, light: Light) -> PathLosses:
         lost = _stops(_lux(plan, light, cards[:i], place, normal), _lux(plan, light, cards[: i + 1], place, normal))
         losses.append(Loss(key=card.key, name=card.finish.name, stops=lost))
     e = plan.exposure
-    seen = whole * (e.shutter_s if light.emission.continuous else 1.0)
+    seen = whole * e.counted_s(continuous=light.emission.continuous)
     full = incident_f_number(exposure_lux_s=seen, iso=e.iso) if seen > 0 else 0.0
     return PathLosses(losses=tuple(losses), full_lux_s=whole, full_f_number=full)
 

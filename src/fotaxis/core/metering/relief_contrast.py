@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.geometry import orientation
 from fotaxis.core.materials.bump import EMBOSS, KINDS, rim_slopes, slopes
 from fotaxis.core.materials.material import Skin
@@ -50,15 +49,10 @@ def relief_contrast(plan: Plan, product: Product, band: Zone) -> float | None:
     places = centre + u[:, None] * across + v[:, None] * up + 2e-5 * normal
     rows = np.concatenate([places, tilted, np.tile([0.0, 1.0], (len(u), 1))], axis=1).astype(np.float32)
     arriving = fine_lighting(plan).direct(rows)[..., 1]
-    light = arriving @ np.array([_gain(light_, plan.exposure) for light_ in plan.lights], np.float32).reshape(-1)
+    light = arriving @ np.array([plan.counted(one.emission) for one in plan.lights], np.float32).reshape(-1)
     light = light + plan.room_lux * plan.exposure.shutter_s
     bright, dark = (float(q) for q in np.quantile(light, [0.95, 0.05]))
     return (bright - dark) / (bright + dark) if bright + dark > 0 else None
-
-
-def _gain(light: object, exposure: Exposure) -> float:
-    e = light.emission  # type: ignore[attr-defined]
-    return 2.0**e.power_stops * (exposure.shutter_s if e.continuous else 1.0) if e.on else 0.0
 
 
 def _patch(plan: Plan, product: Product, band: Zone) -> tuple[Array, Array, Array, Array, tuple[float, float]]:

@@ -19,7 +19,7 @@ from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
 from fotaxis.core.render.arrays.table_top import TableTop
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.tracing import view_frustum
-from fotaxis.core.render.transport import direct, table_bounce
+from fotaxis.core.render.transport import illuminate, table_bounce
 from fotaxis.core.render.transport.card_radiance import mix_lights, sample_card_radiance
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array
@@ -69,7 +69,7 @@ class Lighting:
     lights: int
 
     def direct(self, places: NDArray[np.float32]) -> NDArray[np.float32]:
-        """Illuminance at places (n, 8, see direct.illuminate_places) from every light and by way of cards, (n, lights, 3).
+        """Illuminance at places (n, 8, see illuminate.illuminate_places) from every light and by way of cards, (n, lights, 3).
 
         lux s per light at full power for flash, lux for continuous light.
         """
@@ -77,7 +77,7 @@ class Lighting:
         out = np.zeros((len(places), lights, 3), np.float32)
         if lights:
             in_bands(
-                lambda a, b: direct.illuminate_places(scene, emitters, lights, places, a, b, out),
+                lambda a, b: illuminate.illuminate_places(scene, emitters, lights, places, a, b, out),
                 len(places),
                 least=LEAST_BAND,
             )
@@ -167,14 +167,14 @@ LightPlaces = Callable[[Lighting, NDArray[np.float32]], NDArray[np.float32]]
 """As Lighting.direct or from_table."""
 
 LightFaces = Callable[[Array], Array]
-"""What places on cards (n, 4) show by the lights alone, (n, 2, lights, 3), see direct.illuminate_cards; fills Emitters.open."""
+"""What places on cards (n, 4) show by the lights alone, (n, 2, lights, 3), see illuminate.illuminate_cards; fills Emitters.open."""
 
 
 def _by_kernel(scene: StaticScene, emitters: Emitters, lights: int, *, bounced: bool = False) -> LightFaces:
     def light(nodes: Array) -> Array:
         out = np.zeros((len(nodes), 2, lights, 3))
         in_bands(
-            lambda a, b: direct.illuminate_cards(scene, emitters, lights, nodes, bounced=bounced, begin=a, end=b, out=out),
+            lambda a, b: illuminate.illuminate_cards(scene, emitters, lights, nodes, bounced=bounced, begin=a, end=b, out=out),
             len(nodes), least=4 * LEAST_BAND if bounced else LEAST_BAND,
         )  # fmt: skip
         return out
@@ -214,7 +214,7 @@ COARSER = 6
 
 @lru_cache(maxsize=256)
 def _nodes(k: int, columns: int, rows: int) -> Array:
-    """Middles of a face's cells as direct.illuminate_cards reads them, (n, 4)."""
+    """Middles of a face's cells as illuminate.illuminate_cards reads them, (n, 4)."""
     v, u = np.mgrid[0:rows, 0:columns]
     place = [
         np.full(rows * columns, float(k)),

@@ -12,8 +12,8 @@ from fotaxis.core.render.arrays.static_scene import StaticScene
 from fotaxis.core.render.grids.irradiance_grid import GridWeights, IrradianceGrid, interpolate, interpolate_to, locate
 from fotaxis.core.render.lighting import Lighting, LightPlaces
 from fotaxis.core.render.parallel import in_bands
-from fotaxis.core.render.tracing.trace import CUT, trace
-from fotaxis.core.render.transport import shade_paths
+from fotaxis.core.render.shading import first_hits, shade_paths
+from fotaxis.core.render.tracing.trace import CUT, CameraRays, trace
 from fotaxis.core.render.transport.rough_specular import add_rough_specular
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture
@@ -28,9 +28,10 @@ def trace_samples(
     plan: Plan, scene: StaticScene, samples: Array, width: int, height: int, *, cut: float = CUT, by_lot: bool = False
 ) -> TracedPaths:
     half_w, half_h = plan.camera.half_field
+    right, up, ahead = plan.camera.basis()
+    camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height)
     return trace(
-        scene, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h,
-        samples=samples, width=width, height=height, bands=in_bands, cut=cut, by_lot=by_lot,
+        scene, camera, samples=samples, bands=in_bands, cut=cut, by_lot=by_lot,
         polarised=plan.before_lens.polariser is not None,
     )  # fmt: skip
 
@@ -71,7 +72,7 @@ def add_rough_gloss(lit: Lighting, gather_points: Array, rays: int, light: NDArr
 
 def gathered_light(
     lit: Lighting, grid: IrradianceGrid, shown: NDArray[np.float32], gather_points: Array, spread_out: TracedPaths, *, rays: int,
-    at: GridWeights | None = None, met: shade_paths.FirstHits = shade_paths.NO_FIRST_HITS, gloss: AddRoughGloss | None = None,
+    at: GridWeights | None = None, met: first_hits.FirstHits = first_hits.NO_FIRST_HITS, gloss: AddRoughGloss | None = None,
 ) -> NDArray[np.float32]:  # fmt: skip
     """What fans show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
 
@@ -103,7 +104,7 @@ def shaded(
     arriving: NDArray[np.float32],
     *,
     from_camera: bool = True,
-    met: shade_paths.FirstHits = shade_paths.NO_FIRST_HITS,
+    met: first_hits.FirstHits = first_hits.NO_FIRST_HITS,
 ) -> tuple[Picture, NDArray[np.int32]]:
     """Walk all paths. from_camera: they begin at the camera, where only what stands in its field can be met first."""
     count, layers = len(traced.starts) - 1, arriving.shape[1]

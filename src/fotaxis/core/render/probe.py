@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import HIT, SEGMENT
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, ROOM_KEY, TABLE_KEY
-from fotaxis.core.render import mirror_masks
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.pack_emitters import face_keys, pack_emitters
 from fotaxis.core.render.arrays.pack_static_scene import surface_owners
@@ -21,7 +20,7 @@ from fotaxis.core.render.lighting import in_view as view_of
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.passes import light_at_hits
 from fotaxis.core.render.preview.traced_scene import TracedScene, draft_shown
-from fotaxis.core.render.transport import shade_paths
+from fotaxis.core.render.shading import first_hits, mirror_masks, shade_paths
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array
 
@@ -131,9 +130,9 @@ def _ends(looked: PixelProbe, paths: TracedPaths) -> list[tuple[int, int]]:
     while n < len(paths.segments):
         face = -1
         if paths.segments[n, SEGMENT.LENGTH] > 0:
-            face = shade_paths.nearest_emitter(
-                emitters, count, in_view, shade_paths.NO_FIRST_HITS, paths.segments, n, n == 0
-            )[0]
+            face = first_hits.nearest_emitter(emitters, count, in_view, first_hits.NO_FIRST_HITS, paths.segments, n, n == 0)[
+                0
+            ]
         if face >= 0 or paths.segment_hit[n] != -1:
             found.append((n, face))
         n += int(paths.skip[n]) if face >= 0 else 1
@@ -162,8 +161,8 @@ def _way(looked: PixelProbe, paths: TracedPaths, chain: list[int]) -> Array:
     places = [paths.segments[n, SEGMENT.ORIGIN].astype(float) for n in chain]
     last = chain[-1]
     emitters = looked.lit.emitters
-    _, _, _, far = shade_paths.nearest_emitter(
-        emitters, len(emitters.light), np.arange(len(emitters.light)), shade_paths.NO_FIRST_HITS, paths.segments, last, True
+    _, _, _, far = first_hits.nearest_emitter(
+        emitters, len(emitters.light), np.arange(len(emitters.light)), first_hits.NO_FIRST_HITS, paths.segments, last, True
     )
     far = far if math.isfinite(far) else SHOWN_FAR_M
     places.append(places[-1] + far * paths.segments[last, SEGMENT.DIRECTION])

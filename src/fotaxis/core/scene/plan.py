@@ -13,7 +13,7 @@ from fotaxis.core.camera.sensor import Sensor
 from fotaxis.core.errors import DomainError
 from fotaxis.core.keys import RESERVED_KEYS
 from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K
-from fotaxis.core.lights.fixtures import Card, Light
+from fotaxis.core.lights.fixtures import Card, Emission, Light
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.material import Medium, Skin
 from fotaxis.core.scene.product import Product
@@ -125,6 +125,11 @@ class Plan:
         require_finite("room light", self.room_lux, low=0, high=2e5, unit="lux")
         require_finite("white balance", self.white_k, low=COLDEST_K, high=HOTTEST_K, unit="K")
         self._check_camera()
+
+    def counted(self, emission: Emission) -> float:
+        """What a light's full-power figures are multiplied by in this exposure, from lux (s) to lux s: its power, for continuous light
+        times the shutter; 0 when it is off."""
+        return 2.0**emission.power_stops * self.exposure.counted_s(continuous=emission.continuous) if emission.on else 0.0
 
     @property
     def lift_m(self) -> float:

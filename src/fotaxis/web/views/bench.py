@@ -19,13 +19,12 @@ from fotaxis.core.camera.nominal_scales import (
     f_number_with_tenths,
     shutter_choices,
     shutter_name,
-    stops_name,
 )
 from fotaxis.core.keys import ROOM_KEY
-from fotaxis.core.lights.power import power_name
 from fotaxis.core.render.arrays.subdivide import thinned_words
 from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
+from fotaxis.core.stops import lost_stops, over_or_under, power_name, stops_name
 from fotaxis.services.measuring_tape import Tape, tape_between
 from fotaxis.services.picture_keys import layers_key, setting_key
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
@@ -131,8 +130,7 @@ def _exposure(plan: Plan) -> dict[str, Any]:
     taken = plan.before_lens.stops
     over = ""
     if reading.over_stops is not None:
-        amount = abs(reading.over_stops)
-        over = "as metered" if amount < 0.05 else f"{amount:.1f} {'over' if reading.over_stops > 0 else 'under'}"
+        over = "as metered" if abs(reading.over_stops) < 0.05 else over_or_under(reading.over_stops)
     return {
         "metered": metered,
         "over": over,
@@ -142,7 +140,7 @@ def _exposure(plan: Plan) -> dict[str, Any]:
         "fault": reading.fault,
         "aperture": f_number_name(plan.exposure.f_number),
         "shutter": shutter_name(plan.exposure.shutter_s),
-        "meteredHow": f"−{taken:.1f} stops on the lens" if taken else "metered at the product",
+        "meteredHow": f"{lost_stops(taken)} stops on the lens" if taken else "metered at the product",
         "floorStops": round(plan.sensor.floor_stops(plan.exposure.iso), 2),
         "lens": lens_words(plan),
     }

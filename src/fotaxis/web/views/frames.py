@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from fotaxis.core.camera.nominal_scales import f_number_name, shutter_name, stops_name
+from fotaxis.core.camera.nominal_scales import f_number_name, shutter_name
 from fotaxis.core.frames.black_frame import LIT_STOPS
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.stops import stops_name
 from fotaxis.services.photographs import FrameReading
 from fotaxis.services.ports import Frame
 from fotaxis.web import links

@@ -9,6 +9,7 @@ from fotaxis.core.frames.readings import LineValue, NamedReading, SpotValue
 from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.metering.path_losses import PathLosses, path_losses, weakest
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.stops import lost_stops
 from fotaxis.services.readings import level_words, line_words, reading_words, sides_words
 from fotaxis.services.sheet import rows
 
@@ -35,7 +36,7 @@ def judged(
 
 def _chain(one: PathLosses) -> dict[str, Any]:
     return {
-        "parts": [{"key": loss.key, "name": loss.name, "stops": f"−{max(loss.stops, 0):.1f}"} for loss in one.losses],
+        "parts": [{"key": loss.key, "name": loss.name, "stops": lost_stops(loss.stops)} for loss in one.losses],
         "full": f"{f_number_with_tenths(one.full_f_number)} at the product at full power"
         if one.full_f_number > 0
         else "dark",

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.stops import set_stops
 from fotaxis.services.pictures import read_exposure
 from fotaxis.services.readings import described
 from fotaxis.services.sheet import Row, camera_figures, cautions, rows
@@ -115,10 +116,13 @@ def _kit(plan: Plan) -> list[tuple[str, str]]:
     if kit.polariser:
         turn = math.degrees(kit.polariser.turn_rad)
         found.append(
-            ("Polariser", f"turned {turn:.0f}° from taking away the table's reflection, −{kit.polariser.loss_stops:g} stops")
+            (
+                "Polariser",
+                f"turned {turn:.0f}° from taking away the table's reflection, −{set_stops(kit.polariser.loss_stops)} stops",
+            )
         )
     if kit.nd_stops:
-        found.append(("ND", f"−{kit.nd_stops:g} stops"))
+        found.append(("ND", f"−{set_stops(kit.nd_stops)} stops"))
     if kit.mask:
         m = kit.mask
         found.append(

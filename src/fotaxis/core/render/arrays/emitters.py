@@ -8,6 +8,7 @@ from typing import NamedTuple
 from fotaxis.core.columns import FLAT, PROFILE, SAMPLE
 from fotaxis.core.geometry.planar import BALL, CUT, DISC
 from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.lights.gradients import face_gradient
 from fotaxis.core.render.arrays.static_scene import Ints
 from fotaxis.core.values import Array
 
@@ -83,12 +84,7 @@ class Emitters(NamedTuple):
 @leaf
 def face_profile(shape: Array, k: int, u: float, v: float) -> float:
     """Luminance at a place on face k relative to its middle; u, v -1..1."""
-    kind = shape[k, PROFILE.KIND]
-    level = 1.0
-    if kind == 1.0:
-        level = 2.0 ** (-shape[k, PROFILE.STOPS] * min(1.0, 0.5 * (u * u + v * v)))
-    elif kind == 2.0:
-        level = 2.0 ** (-shape[k, PROFILE.STOPS] * 0.5 * (1.0 + u))
+    level = face_gradient(shape[k, PROFILE.KIND], shape[k, PROFILE.STOPS], u, v)
     if shape[k, PROFILE.WRINKLES] > 0.0:
         level *= 1.0 + shape[k, PROFILE.WRINKLES] * _wrinkle(
             u * shape[k, PROFILE.HALF_WIDTH], v * shape[k, PROFILE.HALF_HEIGHT]
@@ -107,16 +103,16 @@ def _wrinkle(x: float, y: float) -> float:
 
 
 @leaf
-def _gated(
-    flats: Array, gates: Array, gate_of: Array, g: int, k: int, u: float, v: float, c: float, dx: float, dy: float, dz: float
-) -> float:
+def _gated(emitters: Emitters, k: int, u: float, v: float, c: float, dx: float, dy: float, dz: float) -> float:
     """What the gate of a projecting head lets through: where its image lies that a ray from a place on its lens adds to.
 
         q = tangent of the direction + place on the lens / distance of the sharp image
 
     The image is reversed: what is left in the gate is right in the image.
     """
-    rim, sharp = gate_of[g, 0], gate_of[g, 1]
+    flats, gates = emitters.flats, emitters.gates
+    g = int(emitters.shape[k, PROFILE.GATE]) - 1
+    rim, sharp = emitters.gate_of[g, 0], emitters.gate_of[g, 1]
     a = (dx * flats[k, FLAT.AX] + dy * flats[k, FLAT.AY] + dz * flats[k, FLAT.AZ]) / c + u * flats[
         k, FLAT.HALF_WIDTH
     ] / sharp
@@ -151,11 +147,7 @@ def beam_factor(emitters: Emitters, k: int, u: float, v: float, dx: float, dy: f
     i = min(int(at), BEAM_STEPS - 1)
     part = at - i
     level = beams[k, i] * (1.0 - part) + beams[k, i + 1] * part
-    return (
-        level
-        if shape[k, PROFILE.GATE] <= 0.0
-        else level * _gated(flats, emitters.gates, emitters.gate_of, int(shape[k, PROFILE.GATE]) - 1, k, u, v, c, dx, dy, dz)
-    )
+    return level if shape[k, PROFILE.GATE] <= 0.0 else level * _gated(emitters, k, u, v, c, dx, dy, dz)
 
 
 @leaf

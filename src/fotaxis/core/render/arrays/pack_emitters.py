@@ -12,10 +12,11 @@ from fotaxis.core.columns import FLAT
 from fotaxis.core.geometry import orientation, planar
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.lights.beam_patterns import LAMBERT, LEAST_COSINE, Shaping
-from fotaxis.core.lights.calibration import CORE, EVEN, RAMP, face_weights, relative_luminance
+from fotaxis.core.lights.calibration import face_weights
 from fotaxis.core.lights.card_finishes import Finish
 from fotaxis.core.lights.fixtures import Card, Lamp, Light, Panel, half_size
 from fotaxis.core.lights.gobos import GOBO_NODES, RIM
+from fotaxis.core.lights.gradients import EVEN, GRADIENT_KINDS, relative_luminance
 from fotaxis.core.render.arrays.emitters import (
     BEAM_STEPS,
     DIRECTION_SETS,
@@ -30,12 +31,11 @@ from fotaxis.core.render.arrays.emitters import (
 )
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
 from fotaxis.core.render.arrays.subdivide import cuts, door_rows, places_of, strips_of
-from fotaxis.core.render.arrays.table_top import TableTop, table_cells
+from fotaxis.core.render.arrays.table_top import TableTop, cell_albedo, table_cells
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Can, Product, Sphere, Turned
 from fotaxis.core.values import Array, lattice
 
-PROFILE_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
 LEAST_BASE_M = 0.005
 LEAST_SAMPLES = 2
 DOOR_REFLECTANCE = 0.02
@@ -53,22 +53,24 @@ def table_top(plan: Plan, *, rings: int, around: int, lights: int) -> TableTop |
     if not scatters and not t.skin.coat_index and not t.skin.metal:
         return None
     base = plan.riser.diameter_m / 2 if plan.riser else _base_radius(plan.product)
-    cells = np.empty((0, 3))
+    cells, reflects = np.empty((0, 3)), np.empty((0, 3))
     if scatters:
-        cells = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
+        cells, places = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
+        reflects = cell_albedo(skin, places)
     light = np.zeros((len(cells), lights, 3))
-    return TableTop(size=np.array([t.width_m / 2, t.depth_m / 2, 0.0]), skin=skin, cells=cells, light=light)
+    size = np.array([t.width_m / 2, t.depth_m / 2, 0.0])
+    return TableTop(size=size, skin=skin, cells=cells, albedo=reflects, light=light)
 
 
 def _base_radius(product: Product) -> float:
-    """About how far a subject covers the table around its axis."""
+    """About how far a product covers the table around its axis."""
     if isinstance(product.shape, Turned | Can):
         return product.profile.radii_m[0]
     return LEAST_BASE_M if isinstance(product.shape, Sphere) else 0.7 * product.reach_m
 
 
 @lru_cache(maxsize=64)
-def _table_cells(half_width: float, half_depth: float, inner: float, rings: int, around: int) -> Array:
+def _table_cells(half_width: float, half_depth: float, inner: float, rings: int, around: int) -> tuple[Array, list[Array]]:
     return table_cells(half_width=half_width, half_depth=half_depth, inner=inner, rings=rings, around=around)
 
 
@@ -221,7 +223,7 @@ def _light(number: int, thing: Light, samples: int, white_k: float, share: float
                 _light_places(round(samples / 0.83), False, thing.gradient, thing.gradient_stops), outline, 0.0, 0.0
             )
         shape: tuple[float, ...] = (
-            PROFILE_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0), thing.wrinkles,
+            GRADIENT_KINDS[thing.gradient], thing.gradient_stops, float(thing.grid_angle_rad > 0), thing.wrinkles,
             thing.width_m / 2, thing.height_m / 2, 0.0,
         )  # fmt: skip
     else:

@@ -11,7 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.columns import GATHER, HIT, SEGMENT
+from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.render.arrays.receiver import Receiver
 from fotaxis.core.render.arrays.static_scene import SurfaceHit
 from fotaxis.core.values import Array
 
@@ -163,58 +165,87 @@ def link_hit(out: PathBuffers, n: int, hit: int, level: int, free: bool) -> int:
     return n + 1
 
 
+class Counts(NamedTuple):
+    """How many segments, hits and gather points are written."""
+
+    segments: int
+    hits: int
+    gather: int
+
+
+class Rgb(NamedTuple):
+    """Weights of red, green and blue."""
+
+    red: float
+    green: float
+    blue: float
+
+
+class OnSurface(NamedTuple):
+    """A place on a surface: which, side or tilt it is lit on, u and v (of a mesh: triangle, two corner weights)."""
+
+    surface: int
+    variant: int
+    u: float
+    v: float
+    w: float
+
+
 @inlined
-def write_hit(
-    out: PathBuffers, m: int, x: float, y: float, z: float, nx: float, ny: float, nz: float,
-    red: float, green: float, blue: float, surface: int, variant: int, u: float, v: float, w: float,
-    coat: float, entry: float, kind: float,
-) -> int:  # fmt: skip
+def write_hit(out: PathBuffers, m: int, at: Receiver, weight: Rgb, on: OnSurface, kind: float) -> int:
+    """Write hit m; returns how many there are then."""
     h = out.hits
-    h[m, HIT.X] = x
-    h[m, HIT.Y] = y
-    h[m, HIT.Z] = z
-    h[m, HIT.NX] = nx
-    h[m, HIT.NY] = ny
-    h[m, HIT.NZ] = nz
-    h[m, HIT.RED] = red
-    h[m, HIT.GREEN] = green
-    h[m, HIT.BLUE] = blue
-    h[m, HIT.SURFACE] = surface * VARIANTS + variant + (COATED if coat > 0.0 else 0)
-    h[m, HIT.U] = u
-    h[m, HIT.V] = v
-    h[m, HIT.COAT] = coat
+    h[m, HIT.X], h[m, HIT.Y], h[m, HIT.Z] = at.x, at.y, at.z
+    h[m, HIT.NX], h[m, HIT.NY], h[m, HIT.NZ] = at.nx, at.ny, at.nz
+    h[m, HIT.RED], h[m, HIT.GREEN], h[m, HIT.BLUE] = weight.red, weight.green, weight.blue
+    h[m, HIT.SURFACE] = on.surface * VARIANTS + on.variant + (COATED if at.coat > 0.0 else 0)
+    h[m, HIT.U] = on.u
+    h[m, HIT.V] = on.v
+    h[m, HIT.COAT] = at.coat
     h[m, HIT.KIND] = kind
-    h[m, HIT.W] = w
-    h[m, HIT.ENTRY] = entry
+    h[m, HIT.W] = on.w
+    h[m, HIT.ENTRY] = at.entry
     return m + 1
+
+
+class SampleRoute(NamedTuple):
+    """Which sample writes: its place in the picture, pixels, and the route of its path so far."""
+
+    x: float
+    y: float
+    route: int
 
 
 @leaf
 def write_gather_point(
-    out: PathBuffers, f: int, x: float, y: float, z: float, nx: float, ny: float, nz: float, spot: SurfaceHit,
-    dx: float, dy: float, dz: float, kind: float, medium: int, product: int, order: int, sx: float, sy: float,
-) -> int:  # fmt: skip
+    out: PathBuffers,
+    f: int,
+    at: Receiver,
+    spot: SurfaceHit,
+    ray: Ray,
+    kind: float,
+    medium: int,
+    product: int,
+    sample: SampleRoute,
+) -> int:
+    """Write gather point f, seen along a ray; returns how many there are then."""
     a = out.gather_points
-    a[f, GATHER.X] = x
-    a[f, GATHER.Y] = y
-    a[f, GATHER.Z] = z
-    a[f, GATHER.NX] = nx
-    a[f, GATHER.NY] = ny
-    a[f, GATHER.NZ] = nz
+    a[f, GATHER.X], a[f, GATHER.Y], a[f, GATHER.Z] = at.x, at.y, at.z
+    a[f, GATHER.NX], a[f, GATHER.NY], a[f, GATHER.NZ] = at.nx, at.ny, at.nz
     a[f, GATHER.TX] = spot.tx
     a[f, GATHER.TY] = spot.ty
     a[f, GATHER.TZ] = spot.tz
-    a[f, GATHER.VX] = -dx
-    a[f, GATHER.VY] = -dy
-    a[f, GATHER.VZ] = -dz
+    a[f, GATHER.VX] = -ray.dx
+    a[f, GATHER.VY] = -ray.dy
+    a[f, GATHER.VZ] = -ray.dz
     a[f, GATHER.SKIN] = spot.skin
     a[f, GATHER.KIND] = kind
     a[f, GATHER.MEDIUM] = medium
     a[f, GATHER.PRODUCT] = product
     inner = kind == INSIDE_GLASS  # its light does not depend on how it is seen: its place is that on its own surface
-    a[f, GATHER.ROUTE] = 0 if inner else order
-    a[f, GATHER.U] = spot.u if inner else sx
-    a[f, GATHER.V] = spot.v if inner else sy
+    a[f, GATHER.ROUTE] = 0 if inner else sample.route
+    a[f, GATHER.U] = spot.u if inner else sample.x
+    a[f, GATHER.V] = spot.v if inner else sample.y
     return f + 1
 
 
@@ -252,7 +283,7 @@ MANY_SAMPLES = 200_000
 
 
 def trace_in_bands(
-    work: Callable[[int, int, PathBuffers], tuple[int, int, int, int, float]], count: int, each: float, bands: Bands,
+    work: Callable[[int, int, PathBuffers], tuple[int, Counts, float]], count: int, each: float, bands: Bands,
     *, polarised: bool = False,
 ) -> TracedPaths:  # fmt: skip
     """Run over bands of samples; where a buffer is full, go on in a new one, and join what they left."""
@@ -264,7 +295,7 @@ def trace_in_bands(
         while begin < end:
             room = max(least, int(need * (end - begin)) + 64)
             out = PathBuffers.of(end - begin, room, max(least, (end - begin) // 4), polarised)
-            done, n, m, f, lost = work(begin, end, out)
+            done, (n, m, f), lost = work(begin, end, out)
             if done == 0:
                 least *= 4
                 continue

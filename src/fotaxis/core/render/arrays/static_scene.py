@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import BODY, FLAT, SPAN, STRETCH, ZONE
 from fotaxis.core.geometry.mesh import hit_mesh
 from fotaxis.core.geometry.planar import hit_flat
+from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.geometry.revolution import hit_solid, outline_normal
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.materials.bump import EMBOSS, rim_slopes, slopes
@@ -99,11 +100,18 @@ def hit_body(
     if bodies[b, BODY.KIND] == REVOLUTION:
         t, i, along = hit_solid(
             scene.stretches, scene.groups, spans[b, SPAN.FIRST], spans[b, SPAN.FIRST_GROUP], spans[b, SPAN.END_GROUP],
-            lx, ly, lz, dx, dy, dz, t_min, t_max,
+            Ray(lx, ly, lz, dx, dy, dz), t_min, t_max,
         )  # fmt: skip
         return t, i, along, 0.0
     return hit_mesh(
-        scene.vertices, scene.triangles, scene.boxes, scene.links, spans[b, SPAN.FIRST], lx, ly, lz, dx, dy, dz, t_min, t_max
+        scene.vertices,
+        scene.triangles,
+        scene.boxes,
+        scene.links,
+        spans[b, SPAN.ROOT],
+        Ray(lx, ly, lz, dx, dy, dz),
+        t_min,
+        t_max,
     )
 
 
@@ -215,7 +223,8 @@ def hit_on_planar(scene: StaticScene, k: int, u: float, v: float) -> SurfaceHit:
     """The spot at a place on flat k, u and v -1..1."""
     f = scene.flats
     return SurfaceHit(
-        f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.AX], f[k, FLAT.AY], f[k, FLAT.AZ], f[k, FLAT.UX], f[k, FLAT.UY], f[k, FLAT.UZ],
+        f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.AX], f[k, FLAT.AY],
+        f[k, FLAT.AZ], f[k, FLAT.UX], f[k, FLAT.UY], f[k, FLAT.UZ],
         u * f[k, FLAT.HALF_WIDTH], v * f[k, FLAT.HALF_HEIGHT], 0.0, scene.skin_of[k], -1,
     )  # fmt: skip
 

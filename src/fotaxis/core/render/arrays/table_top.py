@@ -8,6 +8,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from fotaxis.core.kernel import kernel
+from fotaxis.core.materials.bsdf import albedo
+from fotaxis.core.materials.material import PATTERN
 from fotaxis.core.values import Array
 
 SUBCELLS = 5
@@ -17,25 +20,26 @@ SUBCELLS = 5
 class TableTop(NamedTuple):
     """A table as a thing that throws light.
 
-    size (3,): half width, half depth, height of the top, metres; skin (1, 28): as Still.skins
-    cells (n, 3): x, z of the middle and area; light (n, lights, 3): luminance below the gloss, filled by light_table
+    size (3,): half width, half depth, height of the top, metres; skin (1, 28): as StaticScene.skins
+    cells (n, 3): see columns.cell; albedo (n, 3): mean reflectance of each, its pattern included; light (n, lights, 3): luminance below the gloss, filled by light_table
     """
 
     size: Array
     skin: Array
     cells: Array
+    albedo: Array
     light: Array
 
 
-def table_cells(*, half_width: float, half_depth: float, inner: float, rings: int, around: int) -> Array:
-    """Cells on a table top in rings that widen outwards from radius `inner`, (n, 3): x, z of the middle, area.
+def table_cells(*, half_width: float, half_depth: float, inner: float, rings: int, around: int) -> tuple[Array, list[Array]]:
+    """Cells on a table top in rings that widen outwards from radius `inner`, (n, 3): see columns.cell; and places in each, (m, 2): x, z.
 
     A cell cut by the table's edge keeps the part that is on the table; metres.
     """
     outer = max(math.hypot(half_width, half_depth), inner * 1.1)
     edges = np.geomspace(inner, outer, rings + 1)
     part = (np.arange(SUBCELLS) + 0.5) / SUBCELLS
-    rows = []
+    rows, places = [], []
     for low, high in pairwise(edges):
         radius = np.sqrt(low**2 + part * (high**2 - low**2))
         whole = math.pi * (high**2 - low**2) / around
@@ -45,4 +49,24 @@ def table_cells(*, half_width: float, half_depth: float, inner: float, rings: in
             on = (np.abs(x) <= half_width) & (np.abs(z) <= half_depth)
             if on.any():
                 rows.append([x[on].mean(), z[on].mean(), whole * on.mean()])
-    return np.array(rows).reshape(-1, 3)
+                places.append(np.stack([x[on], z[on]], axis=1))
+    return np.array(rows).reshape(-1, 3), places
+
+
+@kernel
+def _mean_albedo(skin: Array, places: Array) -> Array:
+    mean = np.zeros(3)
+    for i in range(places.shape[0]):
+        for c in range(3):
+            mean[c] += albedo(skin, 0, c, places[i, 0], -places[i, 1]) / places.shape[0]
+    return mean
+
+
+def cell_albedo(skin: Array, places: list[Array]) -> Array:
+    """Mean reflectance of the matte part of a table's skin (1, 28) over the places (m, 2) of each cell, (n, 3).
+
+    The pattern counts from the table's middle, to the right and away from the camera, as on the top itself.
+    """
+    if skin[0, PATTERN] == 0.0:
+        return np.tile(skin[0, :3], (len(places), 1))
+    return np.array([_mean_albedo(skin, some) for some in places]).reshape(-1, 3)

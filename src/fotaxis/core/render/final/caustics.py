@@ -11,9 +11,9 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 from fotaxis.core.columns import BODY, BOUNDS, FLAT, HIT, PLACE
 from fotaxis.core.render.arrays.path_records import COATED, MATTE, VARIANTS
 from fotaxis.core.render.arrays.static_scene import StaticScene
+from fotaxis.core.render.final.refracted_rays import Lattice, add_caustic
 from fotaxis.core.render.lighting import Lighting
 from fotaxis.core.render.parallel import in_bands
-from fotaxis.core.render.transport.refracted_rays import add_caustic
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture
 
@@ -103,8 +103,8 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
         for n, k, product, body in jobs[begin:end]:
             part, loose = np.zeros((*size, 3)), np.zeros((*size, 3))
             add_caustic(
-                lit.scene, lit.emitters, k, product, body, samples=SAMPLES, columns=COLUMNS, rows=ROWS, left=-half_w,
-                back=-half_d, cell=cell, field=part, loose=loose,
+                lit.scene, lit.emitters, k, product, body, samples=SAMPLES,
+                lattice=Lattice(COLUMNS, ROWS, -half_w, -half_d, cell), field=part, loose=loose,
             )  # fmt: skip
             whole = gaussian_filter(part, (BLUR_CELLS, BLUR_CELLS, 0)) + gaussian_filter(
                 loose, (LOOSE_CELLS, LOOSE_CELLS, 0)

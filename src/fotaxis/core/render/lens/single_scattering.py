@@ -9,11 +9,13 @@ from numpy.typing import NDArray
 
 from fotaxis.core.columns import FLAT, SAMPLE
 from fotaxis.core.geometry.planar import BALL
+from fotaxis.core.geometry.rays import Direction, Ray
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_area
+from fotaxis.core.render.arrays.receiver import Occluders
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.transport.card_radiance import add_sent_radiance
 from fotaxis.core.render.transport.direct import scatters_light
+from fotaxis.core.render.transport.lobe_radiance import add_sent_radiance
 from fotaxis.core.render.transport.occlusion import possible_occluders, transmits
 from fotaxis.core.values import Array, Picture
 
@@ -77,11 +79,13 @@ def _scattered_light(
                 if form <= 0.0:
                     continue
                 passed[1] = passed[2] = passed[3] = 1.0
-                if m > 0 and not transmits(scene, flats, emitters.veil, found, n, m, x, y, z, dx, dy, dz, d, passed):
+                ray = Ray(x, y, z, dx, dy, dz)
+                if m > 0 and not transmits(scene, flats, emitters.veil, Occluders(found, n, m), ray, d, passed):
                     continue
                 for c in range(3):
                     factor[c] = passed[1 + c]
-                add_sent_radiance(emitters, k, s, 0 if toward > 0.0 else 1, dx, dy, dz, lights, form, factor, out[p])
+                side = 0 if toward > 0.0 else 1
+                add_sent_radiance(emitters, k, s, side, Direction(dx, dy, dz), lights, form, factor, out[p])
 
 
 def scattered_light(

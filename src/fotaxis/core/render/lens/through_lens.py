@@ -15,13 +15,14 @@ from fotaxis.core.columns import HIT, SEGMENT
 from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.path_records import MATTE, RECEIVER_COLUMNS, TracedPaths
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.lens.defocus import TILE, Defocus, circle_radius_px
+from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
+from fotaxis.core.render.lens.discs import TILE
 from fotaxis.core.render.lens.haze_field import HazeField, haze_field
 from fotaxis.core.render.lens.veiling_glare import first_hit, lens_illuminance
 from fotaxis.core.render.lighting import Lighting, between_middles
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.passes import trace_samples, white_radiance
-from fotaxis.core.render.transport import shade_paths
+from fotaxis.core.render.shading import first_hits, shade_paths
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture, lattice
 
@@ -58,7 +59,7 @@ def depth_behind(
     traced: TracedPaths,
     scene: NDArray[np.float32],
     behind: NDArray[np.bool_],
-    known: shade_paths.FirstHits,
+    known: first_hits.FirstHits,
 ) -> NDArray[np.float32]:
     """Depths of the pixels of a traced picture as meets gives them, from those without anything movable in view.
 

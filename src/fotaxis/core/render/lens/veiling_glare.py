@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.columns import FLAT, SAMPLE, SEGMENT
 from fotaxis.core.geometry.planar import BALL
+from fotaxis.core.geometry.rays import Direction, Ray
 from fotaxis.core.kernel import kernel
 from fotaxis.core.materials.material import ALONG, COAT, KIND, METAL
 from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_area
 from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE, TracedPaths
+from fotaxis.core.render.arrays.receiver import Occluders
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
-from fotaxis.core.render.transport.card_radiance import add_sent_radiance
+from fotaxis.core.render.shading.first_hits import NO_FIRST_HITS, FirstHits, View, nearest_emitter
+from fotaxis.core.render.transport.lobe_radiance import add_sent_radiance
 from fotaxis.core.render.transport.occlusion import possible_occluders, transmits
-from fotaxis.core.render.transport.shade_paths import NO_FIRST_HITS, FirstHits, nearest_emitter
 from fotaxis.core.values import Array
 
 LEAST_MATTE = 0.1
@@ -49,9 +52,8 @@ def _lens_illuminance(
                 continue
             form = falls * abs(leaves) / (d * d) * each
             passed[1] = passed[2] = passed[3] = 1.0
-            if last > 0 and not transmits(
-                scene, flats, emitters.veil, found, first, last, eye[0], eye[1], eye[2], dx, dy, dz, d, passed
-            ):
+            ray, among = Ray(eye[0], eye[1], eye[2], dx, dy, dz), Occluders(found, first, last)
+            if last > 0 and not transmits(scene, flats, emitters.veil, among, ray, d, passed):
                 continue
             ways[n, 0], ways[n, 1], ways[n, 2] = dx, dy, dz
             out[n] = 0.0
@@ -64,7 +66,7 @@ def _lens_illuminance(
                     )
                     * emitters.samples[k, s, SAMPLE.LUMINANCE]
                 )
-            add_sent_radiance(emitters, k, s, side, dx, dy, dz, lights, form, factor, out[n])
+            add_sent_radiance(emitters, k, s, side, Direction(dx, dy, dz), lights, form, factor, out[n])
             n += 1
     return n
 
@@ -82,12 +84,22 @@ def lens_illuminance(
     return ways[:count], out[:count]
 
 
+class CameraPaths(NamedTuple):
+    """What of TracedPaths tells what each sample meets first; among (samples,): only these are looked at, empty for all."""
+
+    segments: NDArray[np.float32]
+    starts: NDArray[np.int64]
+    first: NDArray[np.int32]
+    among: NDArray[np.bool_]
+
+
 @kernel
 def _first_hit(
-    scene: StaticScene, emitters: Emitters, in_view: Ints, met_before: FirstHits, segments: NDArray[np.float32], starts: NDArray[np.int64],
-    first: NDArray[np.int32], ahead: Array, among: NDArray[np.bool_], begin: int, end: int, found: NDArray[np.int32],
-    depth: NDArray[np.float32],
+    scene: StaticScene, emitters: Emitters, view: View, paths: CameraPaths, ahead: Array, begin: int, end: int,
+    found: NDArray[np.int32], depth: NDArray[np.float32],
 ) -> None:  # fmt: skip
+    in_view, met_before = view.in_view, view.met
+    segments, starts, first, among = paths
     flats = scene.flats.shape[0]
     count = emitters.light.shape[0]
     for p in range(begin, end):
@@ -133,6 +145,5 @@ def first_hit(
 
     met: what is known of the stretches of `traced` from the picture before; among (samples,): leave others as they are.
     """
-    _first_hit(
-        scene, emitters, in_view, met, traced.segments, traced.starts, traced.first, ahead, among, begin, end, found, depth
-    )  # fmt: skip
+    paths = CameraPaths(traced.segments, traced.starts, traced.first, among)
+    _first_hit(scene, emitters, View(in_view, True, met, False), paths, ahead, begin, end, found, depth)

@@ -62,8 +62,8 @@ from fotaxis.core.render.passes import (
     white_radiance,
 )
 from fotaxis.core.render.preview.preview_cache import PreviewCache
+from fotaxis.core.render.shading import first_hits, shade_paths
 from fotaxis.core.render.tracing.trace import trace_gather_points
-from fotaxis.core.render.transport import shade_paths
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture
 
@@ -104,7 +104,7 @@ class Draft:
 
     grid: IrradianceGrid
     at: GridWeights
-    fans_at: GridWeights
+    gather_at: GridWeights
     table_grid: IrradianceGrid
 
 
@@ -117,7 +117,7 @@ class TracedScene:
 
     scene: StaticScene
     traced: TracedPaths
-    draft_fans: GatherGrid
+    draft_gather: GatherGrid
     draft_spread: TracedPaths
     width: int
     height: int
@@ -137,9 +137,9 @@ class TracedScene:
             grid = lay_grid(self.scene, self._draft_seen, nodes=nodes)
             coarse = lay_grid(self.scene, self._draft_seen, nodes=max(LEAST_TABLE_NODES, nodes // DRAFT_PER_TABLE_NODE))
             located = locate(self.scene, grid, self.traced)
-            at = with_gather_points(self.scene, located, self.traced, self.draft_fans, first_node=len(grid.places))
+            at = with_gather_points(self.scene, located, self.traced, self.draft_gather, first_node=len(grid.places))
             self._drafts[nodes] = Draft(
-                grid=grid, at=at, fans_at=locate(self.scene, grid, self.draft_spread), table_grid=coarse
+                grid=grid, at=at, gather_at=locate(self.scene, grid, self.draft_spread), table_grid=coarse
             )  # fmt: skip
         return self._drafts[nodes]
 
@@ -158,7 +158,7 @@ class TracedScene:
         return self._reaches[key]
 
     def focus(
-        self, plan: Plan, lit: Lighting, behind: NDArray[np.bool_], known: shade_paths.FirstHits
+        self, plan: Plan, lit: Lighting, behind: NDArray[np.bool_], known: first_hits.FirstHits
     ) -> tuple[NDArray[np.float32], Defocus | None]:
         """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame.
 
@@ -197,8 +197,8 @@ class TracedScene:
     @cached_property
     def draft_returns(self) -> list[csr_matrix | Array]:
         """What comes back to the places inside glass, see gather_grid.interreflection."""
-        every = np.arange(len(self.draft_fans.rows))
-        return interreflection(self.scene, self.draft_spread, self.draft_fans, every)
+        every = np.arange(len(self.draft_gather.rows))
+        return interreflection(self.scene, self.draft_spread, self.draft_gather, every)
 
     @cached_property
     def is_product(self) -> NDArray[np.bool_]:
@@ -252,7 +252,7 @@ def trace_scene(plan: Plan, *, width: int, height: int) -> TracedScene:
         scene, traced.gather_points[gather_points.rows], rays=rays, inner_rays=inner_rays, bands=small_bands
     )
     return TracedScene(
-        scene=scene, traced=traced, draft_fans=gather_points, draft_spread=spread_out, width=width, height=height
+        scene=scene, traced=traced, draft_gather=gather_points, draft_spread=spread_out, width=width, height=height
     )  # fmt: skip
 
 
@@ -291,8 +291,8 @@ def render_preview(
     light = room * nodes[:, 0] + nodes[:, 1]
     in_view, traced = lit.in_view, stage.seen(plan)
     levels = np.empty((stage.height * stage.width, 3), np.float32)
-    met = drag.met if drag else shade_paths.NO_FIRST_HITS
-    lobes = drag.lobes_seen(lit.emitters) if drag else shade_paths.NO_LOBE_CACHE
+    met = drag.met if drag else first_hits.NO_FIRST_HITS
+    lobes = drag.lobe_cache(lit.emitters) if drag else shade_paths.NO_LOBE_CACHE
     behind = behind_emitters(plan, lit, size=(stage.width, stage.height))
     in_bands(
         lambda a, b: shade_paths.shade_mixed(
@@ -309,7 +309,7 @@ def _draft_lit(stage: TracedScene, plan: Plan, gains: Array, drag: PreviewCache 
         return draft_lighting(plan, stage.scene, gains=gains)
     detail = draft_detail(plan)
     emitters = mixed_emitters(plan, stage.scene, detail, gains)
-    drag.goes_on(stage.traced, stage.draft_spread, emitters)
+    drag.update(stage.traced, stage.draft_spread, emitters)
     return lit_by(
         plan, stage.scene, emitters, detail, lights=1, light_faces=lambda nodes: drag.light_faces(stage.scene, nodes),
         direct=drag.direct,
@@ -324,7 +324,7 @@ def _through_lens(
     room: float,
     pixels: NDArray[np.int64],
     behind: NDArray[np.bool_],
-    known: shade_paths.FirstHits,
+    known: first_hits.FirstHits,
 ) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
     """The picture and the pixels that are read as the lens shows them; lit: all lights as one."""
     width, height = stage.width, stage.height
@@ -358,13 +358,13 @@ def _draft_nodes(stage: TracedScene, draft: Draft, lit: Lighting, drag: PreviewC
     grid = draft.grid
     direct, from_table = (drag.direct, drag.from_table) if drag else (Lighting.direct, Lighting.from_table)
     shown = white_radiance(direct(lit, grid.places) + table_nodes(lit, draft.table_grid, grid, from_table=from_table))
-    if not len(stage.draft_fans.rows):
+    if not len(stage.draft_gather.rows):
         return shown
     light = gathered_light(
-        lit, grid, shown, stage.traced.gather_points[stage.draft_fans.rows], stage.draft_spread, rays=DRAFT_GATHER[1], at=draft.fans_at,
-        met=drag.fans_met if drag else shade_paths.NO_FIRST_HITS, gloss=drag.add_gloss if drag else None,
+        lit, grid, shown, stage.traced.gather_points[stage.draft_gather.rows], stage.draft_spread, rays=DRAFT_GATHER[1], at=draft.gather_at,
+        met=drag.gather_met if drag else first_hits.NO_FIRST_HITS, gloss=drag.add_gloss if drag else None,
     )  # fmt: skip
-    return np.concatenate([shown, without_outliers(stage.draft_fans, with_interreflection(stage.draft_returns, light))])
+    return np.concatenate([shown, without_outliers(stage.draft_gather, with_interreflection(stage.draft_returns, light))])
 
 
 def draft_shown(stage: TracedScene, plan: Plan, lit: Lighting) -> NDArray[np.float32]:

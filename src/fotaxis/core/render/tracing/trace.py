@@ -5,10 +5,12 @@ still, once.
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
-from fotaxis.core.columns import BODY, GATHER, SEGMENT
-from fotaxis.core.kernel import kernel
-from fotaxis.core.materials.bsdf import facet_share
+from fotaxis.core.columns import BODY, GATHER, HIT, SEGMENT
+from fotaxis.core.geometry.rays import Ray
+from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.materials.bsdf import coat_share, facet_share
 from fotaxis.core.materials.ggx import cosine_direction, lobe_density, lobe_weight, seen_facet, spread_place
 from fotaxis.core.materials.material import ACROSS, ALONG
 from fotaxis.core.materials.polarisation import start_state
@@ -16,14 +18,17 @@ from fotaxis.core.render.arrays.path_records import (
     INSIDE_GLASS,
     SKINS_PER_SURFACE,
     Bands,
+    Counts,
     PathBuffers,
+    Rgb,
     TracedPaths,
     gather_frame,
     trace_in_bands,
     write_skips,
 )
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.tracing.path_tree import push_ray, ray_stack, trace_path_tree
+from fotaxis.core.render.tracing.encounters import Journey
+from fotaxis.core.render.tracing.path_tree import Roulette, push_ray, ray_stack, trace_path_tree
 from fotaxis.core.values import Array
 
 MAX_EVENTS = 32
@@ -36,156 +41,172 @@ CUT = 0.002
 """A path carrying less than this share of its pixel is dropped; what is dropped is added up."""
 
 GATHER_CUT = 0.01
-"""One of the many directions of a fan goes on by lot when it carries less than this."""
+"""One of the many directions of a gather point goes on by lot when it carries less than this."""
+
+
+class CameraRays(NamedTuple):
+    """A camera as a source of rays: place (m), unit vectors to its right, up and ahead, tangents of half its field, picture size in
+    pixels."""
+
+    eye: Array
+    right: Array
+    up: Array
+    ahead: Array
+    half_width: float
+    half_height: float
+    width: int
+    height: int
 
 
 @kernel
 def _trace_samples(
-    scene: StaticScene, eye: Array, right: Array, up: Array, ahead: Array, half_w: float, half_h: float, samples: Array,
-    begin: int, end: int, width: int, height: int, out: PathBuffers,
-    cut: float, by_lot: bool,
-) -> tuple[int, int, int, int, float]:  # fmt: skip
-    """Trace samples[begin:end] or as many as fit; returns how many, segments, hits and fans written, and light lost."""
+    scene: StaticScene, camera: CameraRays, samples: Array, begin: int, end: int, out: PathBuffers, cut: float, by_lot: bool
+) -> tuple[int, Counts, float]:
+    """Trace samples[begin:end] or as many as fit; returns how many, what is written, and light lost."""
+    eye, right, up, ahead, half_w, half_h, width, height = camera
     stack = ray_stack()
-    n = m = f = 0
+    counts = Counts(0, 0, 0)
     lost = 0.0
     flat_count = scene.flats.shape[0]
     for p in range(begin, end):
-        first = n
-        out.starts[p - begin] = n
+        before = counts
+        out.starts[p - begin] = counts.segments
         sx = (2.0 * samples[p, 0] / width - 1.0) * half_w
         sy = (1.0 - 2.0 * samples[p, 1] / height) * half_h
         dx = ahead[0] + sx * right[0] + sy * up[0]
         dy = ahead[1] + sx * right[1] + sy * up[1]
         dz = ahead[2] + sx * right[2] + sy * up[2]
         scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
-        push_ray(stack, 0, eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale, 1.0, 1.0, 1.0, 0, 0, 0, -1)
+        ray = Ray(eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale)
+        push_ray(stack, 0, ray, Rgb(1.0, 1.0, 1.0), Journey(0, 0, 0, -1))
         if out.polar.shape[0] > 0:
             start_state(stack[0], right, dx * scale, dy * scale, dz * scale)
-        hits, spread_fans = m, f
         # Samples of one pixel draw alike; x within the pixel is spread evenly among them (values.lattice).
         column, row = math.floor(samples[p, 0]), math.floor(samples[p, 1])
         draw = int(column * 7_919.0 + row * 15_485_863.0) % 2_147_483_646 + 1 if by_lot else -1
-        n, m, f, gone, seen, order, fine = trace_path_tree(
-            scene, stack, out, n, m, f, True, cut, draw, samples[p, 0] - column, MAX_EVENTS, samples[p, 0], samples[p, 1]
-        )
-        if n < 0:
-            return p - begin, first, hits, spread_fans, lost
-        write_skips(out, first, n)
-        lost += gone
-        surface = seen // SKINS_PER_SURFACE if seen >= 0 else -1
-        out.first[p - begin] = seen
+        roulette = Roulette(cut, draw, samples[p, 0] - column)
+        tree = trace_path_tree(scene, stack, out, counts, True, roulette, MAX_EVENTS, samples[p, 0], samples[p, 1])
+        counts = tree.counts
+        if counts.segments < 0:
+            return p - begin, before, lost
+        write_skips(out, before.segments, counts.segments)
+        lost += tree.lost
+        surface = tree.seen // SKINS_PER_SURFACE if tree.seen >= 0 else -1
+        out.first[p - begin] = tree.seen
         out.product[p - begin] = int(scene.bodies[surface - flat_count, BODY.PRODUCT]) if surface >= flat_count else -1
-        out.route[p - begin] = order
-        out.fine[p - begin] = fine
-    out.starts[end - begin] = n
-    return end - begin, n, m, f, lost
+        out.route[p - begin] = tree.route
+        out.fine[p - begin] = tree.fine
+    out.starts[end - begin] = counts.segments
+    return end - begin, counts, lost
+
+
+@leaf
+def _glossy_direction(
+    skins: Array,
+    skin: int,
+    frame: tuple[float, float, float, float, float, float, float, float, float],
+    rays: int,
+    u: float,
+    v: float,
+) -> tuple[float, float, float, float, Rgb]:
+    """A direction of a blurred mirror in its surface's frame, its density per steradian, and its weight; z below 0 for none."""
+    _, _, _, _, _, _, vx, vy, vz = frame
+    along, across = skins[skin, ALONG], skins[skin, ACROSS]
+    hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
+    c = vx * hx + vy * hy + vz * hz
+    lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+    if lz <= 1e-5:
+        return 0.0, 0.0, -1.0, 0.0, Rgb(0.0, 0.0, 0.0)
+    dense = rays * lobe_density(vx, vy, vz, hx, hy, hz, along, across)
+    share = 1.0 / rays * lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
+    top = coat_share(skins, skin, vz)
+    red, green = share * facet_share(skins, skin, 0, c, top), share * facet_share(skins, skin, 1, c, top)
+    return lx, ly, lz, dense, Rgb(red, green, share * facet_share(skins, skin, 2, c, top))
+
+
+@leaf
+def _scale_back(out: PathBuffers, first: Counts, last: Counts, rays: int) -> None:
+    """Divide the weights of segments and hits first..last by the number of directions."""
+    for k in range(first.segments, last.segments):
+        for c in range(3):
+            out.segments[k, SEGMENT.RED + c] /= rays
+    for k in range(first.hits, last.hits):
+        for c in range(3):
+            out.hits[k, HIT.RED + c] /= rays
 
 
 @kernel
 def _trace_gather_points(
     scene: StaticScene, gather_points: Array, gloss_rays: int, inner_rays: int, begin: int, end: int, out: PathBuffers
-) -> tuple[int, int, int, int, float]:
-    """Follow many directions from each of fans[begin:end] as one sample; returns as _follow does."""
+) -> tuple[int, Counts, float]:
+    """Follow many directions from each of gather_points[begin:end] as one sample; returns as _trace_samples does."""
     stack = ray_stack()
-    n = m = 0
+    counts = Counts(0, 0, 0)
     lost = 0.0
-    skins = scene.skins
     for p in range(begin, end):
-        first = n
-        first_hit = m
-        rays = inner_rays if gather_points[p, GATHER.KIND] == INSIDE_GLASS else gloss_rays
-        out.starts[p - begin] = n
+        before = counts
+        inside = gather_points[p, GATHER.KIND] == INSIDE_GLASS
+        rays = inner_rays if inside else gloss_rays
+        out.starts[p - begin] = counts.segments
         x, y, z = gather_points[p, GATHER.X], gather_points[p, GATHER.Y], gather_points[p, GATHER.Z]
         nx, ny, nz = gather_points[p, GATHER.NX], gather_points[p, GATHER.NY], gather_points[p, GATHER.NZ]
-        tx, ty, tz, bx, by, bz, vx, vy, vz = gather_frame(gather_points, p)
+        frame = gather_frame(gather_points, p)
+        tx, ty, tz, bx, by, bz, _, _, _ = frame
         skin = int(gather_points[p, GATHER.SKIN])
-        medium = int(gather_points[p, GATHER.MEDIUM])
-        product = int(gather_points[p, GATHER.PRODUCT])
-        a_t = skins[skin, ALONG]
-        a_b = skins[skin, ACROSS]
+        journey = Journey(int(gather_points[p, GATHER.MEDIUM]), 1, 0, int(gather_points[p, GATHER.PRODUCT]))
         shift_u = (p * 0.7548776662466927) % 1.0
         shift_v = (p * 0.5698402909980532) % 1.0
         for i in range(rays):
             u, v = spread_place(i, rays, shift_u, shift_v)
-            share = 1.0 / rays
-            dense = 0.0
-            red = green = blue = share
-            if gather_points[p, GATHER.KIND] == INSIDE_GLASS:
+            dense, weight = 0.0, Rgb(1.0 / rays, 1.0 / rays, 1.0 / rays)
+            if inside:
                 lx, ly, lz = cosine_direction(u, v)
             else:
-                hx, hy, hz = seen_facet(vx, vy, vz, a_t, a_b, u, v)
-                c = vx * hx + vy * hy + vz * hz
-                lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
-                if lz <= 1e-5:
+                lx, ly, lz, dense, weight = _glossy_direction(scene.skins, skin, frame, rays, u, v)
+                if lz < 0.0:
                     continue
-                dense = rays * lobe_density(vx, vy, vz, hx, hy, hz, a_t, a_b)
-                share *= lobe_weight(vx, vy, vz, lx, ly, lz, a_t, a_b)
-                red = share * facet_share(skins, skin, 0, c)
-                green = share * facet_share(skins, skin, 1, c)
-                blue = share * facet_share(skins, skin, 2, c)
             dx = lx * tx + ly * bx + lz * nx
             dy = lx * ty + ly * by + lz * ny
             dz = lx * tz + ly * bz + lz * nz
-            # The weights of a fan are shares of its own whole: scaled up for the cut-offs, back down afterwards.
-            push_ray(stack, 0, x, y, z, dx, dy, dz, red * rays, green * rays, blue * rays, medium, 1, 0, product)
-            row = n
-            hit = m
-            n, m, _, gone, _, _, _ = trace_path_tree(
-                scene,
-                stack,
-                out,
-                n,
-                m,
-                0,
-                False,
-                GATHER_CUT,
-                (p * rays + i) % 2_147_483_646 + 1,
-                0.0,
-                MAX_GATHER_EVENTS,
-                0.0,
-                0.0,
+            # The weights are shares of a whole of their own: scaled up for the cut-offs, back down afterwards.
+            own = Rgb(weight.red * rays, weight.green * rays, weight.blue * rays)
+            push_ray(stack, 0, Ray(x, y, z, dx, dy, dz), own, journey)
+            first = counts
+            roulette = Roulette(GATHER_CUT, (p * rays + i) % 2_147_483_646 + 1, 0.0)
+            tree = trace_path_tree(
+                scene, stack, out, Counts(first.segments, first.hits, 0), False, roulette, MAX_GATHER_EVENTS, 0.0, 0.0
             )
-            if n < 0:
-                return p - begin, first, first_hit, 0, lost
-            if row < n and out.segments[row, SEGMENT.LENGTH] > 0.0:
-                out.segments[row, SEGMENT.DENSITY] = dense
-            for k in range(row, n):
-                for c3 in range(7, 10):
-                    out.segments[k, c3] /= rays
-            for k in range(hit, m):
-                for c3 in range(6, 9):
-                    out.hits[k, c3] /= rays
-            lost += gone / rays
-        write_skips(out, first, n)
+            counts = tree.counts
+            if counts.segments < 0:
+                return p - begin, before, lost
+            if first.segments < counts.segments and out.segments[first.segments, SEGMENT.LENGTH] > 0.0:
+                out.segments[first.segments, SEGMENT.DENSITY] = dense
+            _scale_back(out, first, counts, rays)
+            lost += tree.lost / rays
+        write_skips(out, before.segments, counts.segments)
         out.first[p - begin] = -1
         out.product[p - begin] = -1
         out.route[p - begin] = 0
         out.fine[p - begin] = False
-    out.starts[end - begin] = n
-    return end - begin, n, m, 0, lost
+    out.starts[end - begin] = counts.segments
+    return end - begin, counts, lost
 
 
 def trace(
-    scene: StaticScene, *, eye: Array, basis: tuple[Array, Array, Array], half_width: float, half_height: float,
-    samples: Array, width: int, height: int, bands: Bands, cut: float = CUT, by_lot: bool = False,
+    scene: StaticScene, camera: CameraRays, *, samples: Array, bands: Bands, cut: float = CUT, by_lot: bool = False,
     polarised: bool = False,
 ) -> TracedPaths:  # fmt: skip
-    """Trace camera samples through the still set.
+    """Trace camera samples through the static scene.
 
-    eye (3,) metres; basis: right, up, ahead, unit vectors; half_width, half_height: tangents of half the field of view.
     samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner.
     cut: what a path must carry to be followed; by_lot: lighter ones are followed now and then, counted for the others, so
     that no light is lost on average.
     polarised: keep how the light is polarised, see TracedPaths.through_polariser.
     Holds for:  an eye outside every body. The buffers grow until everything fits.
     """
-    right, up, ahead = basis
 
-    def work(begin: int, end: int, out: PathBuffers) -> tuple[int, int, int, int, float]:
-        return _trace_samples(
-            scene, eye, right, up, ahead, half_width, half_height, samples, begin, end, width, height, out, cut, by_lot
-        )
+    def work(begin: int, end: int, out: PathBuffers) -> tuple[int, Counts, float]:
+        return _trace_samples(scene, camera, samples, begin, end, out, cut, by_lot)
 
     return trace_in_bands(work, len(samples), 1.6, bands, polarised=polarised)
 
@@ -193,13 +214,13 @@ def trace(
 def trace_gather_points(
     scene: StaticScene, gather_points: Array, *, rays: int, inner_rays: int, bands: Bands
 ) -> TracedPaths:
-    """Spread rows of TracedPaths.fans (f, 19) into many directions each and follow them: one sample per fan.
+    """Follow many directions from each row of TracedPaths.gather_points (f, 19): one sample per row.
 
     rays: directions of a blurred mirror; inner_rays: of a place inside glass.
     The weights of a sample add up to the share of an even surrounding that the place gives back.
     """
 
-    def work(begin: int, end: int, out: PathBuffers) -> tuple[int, int, int, int, float]:
+    def work(begin: int, end: int, out: PathBuffers) -> tuple[int, Counts, float]:
         return _trace_gather_points(scene, gather_points, rays, inner_rays, begin, end, out)
 
     return trace_in_bands(work, len(gather_points), 1.8 * rays, bands)

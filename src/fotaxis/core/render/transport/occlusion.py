@@ -7,10 +7,12 @@ import math
 from fotaxis.core.columns import BODY, BOUNDS, FLAT, MEDIUM
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.planar import BALL, hit_flat
+from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.materials.fresnel import reflectance
 from fotaxis.core.materials.material import CLEAR, KIND
 from fotaxis.core.render.arrays.emitters import transmittance
+from fotaxis.core.render.arrays.receiver import Occluders
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene, hit_body, surface_hit_at
 from fotaxis.core.values import Array
 
@@ -136,14 +138,15 @@ def _add_crossings(
 
 @leaf
 def transmits(
-    scene: StaticScene, flats: Array, veil: Array, found: Ints, n: int, m: int,
-    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
-) -> bool:  # fmt: skip
-    """Does light get from a place to the point `length` away along a unit direction? Its shares R, G, B in passed[1:4].
+    scene: StaticScene, flats: Array, veil: Array, among: Occluders, ray: Ray, length: float, passed: Array
+) -> bool:
+    """Does light get from a ray's origin to the point `length` metres along it? Its shares R, G, B in passed[1:4].
 
-    found[:n] flats, found[n:m] bodies: the suspects. Glass dims by Fresnel and absorption on a straight way; a net or gel lets
-    its share to the power 1 / cos through. passed (4,): scratch space.
+    Only `among` is tested. Glass dims by Fresnel and absorption on a straight way; a net or gel lets its share to the power
+    1 / cos through. passed (4,): scratch space.
     """
+    found, n, m = among.found, among.flats, among.end
+    px, py, pz, dx, dy, dz = ray
     t_max = length - OFFSET
     red = green = blue = 1.0
     for i in range(n):

@@ -1,4 +1,4 @@
-"""Light straight from the lights on blurred mirrors: what their fans of directions find less well."""
+"""Light straight from the lights on blurred mirrors: what the directions gathered from them find less well."""
 
 from __future__ import annotations
 
@@ -10,12 +10,14 @@ from numpy.typing import NDArray
 
 from fotaxis.core.columns import BODY, FLAT, GATHER, PROFILE, SAMPLE
 from fotaxis.core.geometry.planar import BALL
+from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.materials.bsdf import facet_share
+from fotaxis.core.materials.bsdf import coat_share, facet_share
 from fotaxis.core.materials.ggx import lobe_density, lobe_weight
 from fotaxis.core.materials.material import ACROSS, ALONG
 from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_density
 from fotaxis.core.render.arrays.path_records import GLOSSY, gather_frame
+from fotaxis.core.render.arrays.receiver import Occluders, Scratch, scratch_room
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene, hit_body
 from fotaxis.core.render.transport.card_radiance import is_static
 from fotaxis.core.render.transport.direct import contributes
@@ -26,13 +28,14 @@ from fotaxis.core.values import Array
 
 @leaf
 def _gloss_weights(
-    scene: StaticScene, emitters: Emitters, flats: Array, gather_points: Array, p: int, k: int, rays: int, found: Ints, passed: Array,
-    weights: Array,
-) -> bool:  # fmt: skip
-    """How much of what light k sends out at each of its samples blurred mirror p shows, to weights (samples, 3); False for none.
+    scene: StaticScene, emitters: Emitters, flats: Array, gather_points: Array, p: int, k: int, rays: int, scratch: Scratch
+) -> bool:
+    """How much of what light k sends out at each of its samples blurred mirror p shows, to scratch.weights (samples, 3); False for
+    none.
 
     flats: those that may stand in between.
     """
+    found, passed, weights = scratch.found, scratch.passed, scratch.weights
     count, samples, skins = emitters.parts, emitters.samples, scene.skins
     px, py, pz = gather_points[p, GATHER.X], gather_points[p, GATHER.Y], gather_points[p, GATHER.Z]
     nx, ny, nz = gather_points[p, GATHER.NX], gather_points[p, GATHER.NY], gather_points[p, GATHER.NZ]
@@ -46,6 +49,7 @@ def _gloss_weights(
     tx, ty, tz, bx, by, bz, vx, vy, vz = gather_frame(gather_points, p)
     skin = int(gather_points[p, GATHER.SKIN])
     along, across = skins[skin, ALONG], skins[skin, ACROSS]
+    top = coat_share(skins, skin, vz)
     n = -1
     m = 0
     some = False
@@ -68,67 +72,36 @@ def _gloss_weights(
             continue
         if n < 0:
             n, m = possible_occluders(flats, scene.bounds, k, px, py, pz, found)
-        if m > 0 and not _unoccluded(scene, flats, emitters.veil, found, n, m, px, py, pz, dx, dy, dz, d, passed):
+        passed[1] = passed[2] = passed[3] = 1.0
+        ray = Ray(px, py, pz, dx, dy, dz)
+        if m > 0 and not _unoccluded(scene, flats, emitters.veil, Occluders(found, n, m), ray, d, passed):
             continue
         some = True
         c_h = vx * hx + vy * hy + vz * hz
         for c in range(3):
-            weights[cell, c] = share * facet_share(skins, skin, c, c_h)
+            weights[cell, c] = share * facet_share(skins, skin, c, c_h, top)
     return some
-
-
-@kernel
-def _add_rough_specular(
-    scene: StaticScene, emitters: Emitters, gather_points: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
-) -> None:
-    light, samples = emitters.light, emitters.samples
-    passed = np.empty(4)
-    weights = np.empty((samples.shape[1], 3))
-    found = np.empty(emitters.flats.shape[0] + scene.bounds.shape[0], np.int64)
-    for p in range(begin, end):
-        if gather_points[p, GATHER.KIND] != GLOSSY:
-            continue
-        for k in range(light.shape[0]):
-            if light[k] < 0 or not _gloss_weights(
-                scene, emitters, emitters.flats, gather_points, p, k, rays, found, passed, weights
-            ):
-                continue
-            for cell in range(emitters.parts[k]):
-                for c in range(3):
-                    out[p, 1 + light[k], c] += weights[cell, c] * samples[k, cell, SAMPLE.LUMINANCE] * emitters.gain[k, c]
 
 
 @leaf
 def _unoccluded(
-    scene: StaticScene, flats: Array, veil: Array, found: Ints, n: int, m: int,
-    px: float, py: float, pz: float, dx: float, dy: float, dz: float, length: float, passed: Array,
-) -> bool:  # fmt: skip
+    scene: StaticScene, flats: Array, veil: Array, among: Occluders, ray: Ray, length: float, passed: Array
+) -> bool:
     """Is the way free of everything, glass too?"""
-    for i in range(n, m):
-        s = found[i]
+    for i in range(among.flats, among.end):
+        s = among.found[i]
         if scene.bodies[s, BODY.CLEAR] > 0.0:
-            t, _, _, _ = hit_body(scene, s, px, py, pz, dx, dy, dz, OFFSET, length - OFFSET)
+            t, _, _, _ = hit_body(scene, s, ray.ox, ray.oy, ray.oz, ray.dx, ray.dy, ray.dz, OFFSET, length - OFFSET)
             if t < length - OFFSET:
                 return False
-    return transmits(scene, flats, veil, found, n, m, px, py, pz, dx, dy, dz, length, passed)
-
-
-def add_rough_specular(
-    scene: StaticScene, emitters: Emitters, gather_points: Array, rays: int, begin: int, end: int, out: NDArray[np.float32]
-) -> None:
-    """Add to out (f, 1 + lights, 3) what blurred mirrors (rows begin..end of TracedPaths.fans) mirror of the lights' samples.
-
-    The part that `rays` directions drawn from the mirror find less well (small lights, the far ends of the blur); both
-    parts add up (balance heuristic, Veach & Guibas 1995). Only ways free of glass: bent ones are left to the directions.
-    """
-    _add_rough_specular(scene, emitters, gather_points, rays, begin, end, out)
+    return transmits(scene, flats, veil, among, ray, length, passed)
 
 
 class GlossCache(NamedTuple):
-    """How blurred mirrors show the lights that stay where they are while others are moved.
+    """How blurred mirrors show the lights that stay where they are while others are moved. Empty arrays: nothing is kept.
 
-    moved, staying: as in direct_cache.DirectCache; side (fans, faces) int8: 0 where anything is shown, -1 nothing, NOT_YET; weights (fans,
-    faces, samples, 3): past what stays.
+    moved, staying: as in direct_cache.DirectCache; side (mirrors, faces) int8: 0 where anything is shown, -1 nothing, UNKNOWN;
+    weights (mirrors, faces, samples, 3): past what stays.
     """
 
     moved: Ints
@@ -137,60 +110,78 @@ class GlossCache(NamedTuple):
     weights: NDArray[np.float32]
 
 
-@kernel
-def _update_rough_specular(
+NO_GLOSS_CACHE = GlossCache(
+    moved=np.empty(0, np.int64), staying=np.empty((0, 0)), side=np.empty((0, 0), np.int8),
+    weights=np.empty((0, 0, 0, 3), np.float32),
+)  # fmt: skip
+
+
+@leaf
+def _weights_from_cache(
     scene: StaticScene,
     emitters: Emitters,
     gather_points: Array,
+    p: int,
+    k: int,
     rays: int,
-    kept: GlossCache,
-    begin: int,
-    end: int,
+    cache: GlossCache,
+    scratch: Scratch,
+) -> bool:
+    """As _gloss_weights for light k, which stays: what was found once is kept, and dimmed by what has moved."""
+    weights, passed = scratch.weights, scratch.passed
+    if cache.side[p, k] == UNKNOWN:
+        some = _gloss_weights(scene, emitters, cache.staying, gather_points, p, k, rays, scratch)
+        cache.side[p, k] = 0 if some else -1
+        for cell in range(emitters.parts[k] if some else 0):
+            for c in range(3):
+                cache.weights[p, k, cell, c] = weights[cell, c]
+    if cache.side[p, k] < 0:
+        return False
+    x, y, z = gather_points[p, GATHER.X], gather_points[p, GATHER.Y], gather_points[p, GATHER.Z]
+    clear = undisturbed(emitters.flats, cache.moved, k, x, y, z)
+    for cell in range(emitters.parts[k]):
+        for c in range(3):
+            passed[1 + c] = cache.weights[p, k, cell, c]
+        if not clear and passed[1] + passed[2] + passed[3] > 0.0:
+            dx, dy, dz, d, _ = direction_to_sample(emitters.flats, emitters.samples, k, cell, x, y, z)
+            attenuate_by_moved(emitters, cache.moved, Ray(x, y, z, dx, dy, dz), d, passed)
+        for c in range(3):
+            weights[cell, c] = passed[1 + c]
+    return True
+
+
+@kernel
+def _add_rough_specular(
+    scene: StaticScene, emitters: Emitters, gather_points: Array, rays: int, cache: GlossCache, begin: int, end: int,
     out: NDArray[np.float32],
-) -> None:
-    flats, light, samples = emitters.flats, emitters.light, emitters.samples
-    passed = np.empty(4)
-    weights = np.empty((samples.shape[1], 3))
-    found = np.empty(flats.shape[0] + scene.bounds.shape[0], np.int64)
+) -> None:  # fmt: skip
+    light, samples = emitters.light, emitters.samples
+    scratch = scratch_room(scene, emitters)
+    weights = scratch.weights
+    cached = cache.side.shape[0] > 0
     for p in range(begin, end):
         if gather_points[p, GATHER.KIND] != GLOSSY:
             continue
-        x, y, z = gather_points[p, GATHER.X], gather_points[p, GATHER.Y], gather_points[p, GATHER.Z]
         for k in range(light.shape[0]):
             if not contributes(emitters, k, True, False):
                 continue
-            stay = is_static(kept.moved, k)
-            if not stay:
-                if not _gloss_weights(scene, emitters, flats, gather_points, p, k, rays, found, passed, weights):
-                    continue
-            elif kept.side[p, k] == UNKNOWN:
-                some = _gloss_weights(scene, emitters, kept.staying, gather_points, p, k, rays, found, passed, weights)
-                kept.side[p, k] = 0 if some else -1
-                for cell in range(emitters.parts[k] if some else 0):
-                    for c in range(3):
-                        kept.weights[p, k, cell, c] = weights[cell, c]
-            if stay and kept.side[p, k] < 0:
-                continue
-            clear = not stay or undisturbed(flats, kept.moved, k, x, y, z)
-            for cell in range(emitters.parts[k]):
+            if cached and is_static(cache.moved, k):
+                some = _weights_from_cache(scene, emitters, gather_points, p, k, rays, cache, scratch)
+            else:
+                some = _gloss_weights(scene, emitters, emitters.flats, gather_points, p, k, rays, scratch)
+            for cell in range(emitters.parts[k] if some else 0):
                 for c in range(3):
-                    passed[1 + c] = kept.weights[p, k, cell, c] if stay else weights[cell, c]
-                if not clear and passed[1] + passed[2] + passed[3] > 0.0:
-                    dx, dy, dz, d, _ = direction_to_sample(flats, samples, k, cell, x, y, z)
-                    attenuate_by_moved(emitters, kept.moved, x, y, z, dx, dy, dz, d, passed)
-                for c in range(3):
-                    out[p, 1, c] += passed[1 + c] * samples[k, cell, SAMPLE.LUMINANCE] * emitters.gain[k, c]
+                    out[p, 1 + light[k], c] += weights[cell, c] * samples[k, cell, SAMPLE.LUMINANCE] * emitters.gain[k, c]
 
 
-def update_rough_specular(
-    scene: StaticScene,
-    emitters: Emitters,
-    gather_points: Array,
-    rays: int,
-    kept: GlossCache,
-    begin: int,
-    end: int,
-    out: NDArray[np.float32],
-) -> None:
-    """As gloss_light with one light, by the ways in `kept`, which is filled where it is not yet."""
-    _update_rough_specular(scene, emitters, gather_points, rays, kept, begin, end, out)
+def add_rough_specular(
+    scene: StaticScene, emitters: Emitters, gather_points: Array, rays: int, begin: int, end: int, out: NDArray[np.float32],
+    cache: GlossCache = NO_GLOSS_CACHE,
+) -> None:  # fmt: skip
+    """Add to out (f, 1 + lights, 3) what blurred mirrors (rows begin..end of TracedPaths.gather_points) mirror of the lights' samples.
+
+    The part that `rays` directions drawn from the mirror find less well (small lights, the far ends of the blur); both
+    parts add up (balance heuristic, Veach & Guibas 1995). Only ways free of glass: bent ones are left to the directions.
+    cache: of a preview with one light: the ways of lights that stay are kept there.
+    """
+    _add_rough_specular(scene, emitters, gather_points, rays, cache, begin, end, out)

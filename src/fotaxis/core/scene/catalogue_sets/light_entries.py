@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
+from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.lights.card_finishes import FINISH
 from fotaxis.core.lights.colour import COLDEST_K, hue_rgb
@@ -13,6 +14,7 @@ from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Light, Panel, Sta
 from fotaxis.core.lights.gobos import MASKS, OPEN_GATE, Gate
 from fotaxis.core.lights.heads import HEAD
 from fotaxis.core.lights.sun import sun_at
+from fotaxis.core.stops import stops_name
 from fotaxis.core.values import Point
 
 FULL = Emission(calibration=Candela(value=1000), power_stops=0)
@@ -125,7 +127,7 @@ SHAPES = (
           lights=(_head("torch", stance=stance(0.15, 0.35, 0.3, -168, -20), to=stance(0.55, 0.1, 0.3, -140, 5),
                         emission=replace(FULL, continuous=True)),)),
     *(Shape(group=HEADS, name=f"LED hue {hue}°", words=words, lights=(_head(emission=replace(FULL, hue_rad=math.radians(hue))),),
-            figures=f"{math.log2(float(hue_rgb(hue_rad=math.radians(hue), saturation=1.0) @ (0.2126, 0.7152, 0.0722))):+.1f} stops"
+            figures=f"{stops_name(math.log2(float(hue_rgb(hue_rad=math.radians(hue), saturation=1.0) @ REC709_LUMINANCE)))} stops"
             .replace("-", "−"))
       for hue, words in ((0, "Red emitters alone. Put colour into kicker or background."), (30, "Orange."), (200, "Azure."))),
     *(Shape(group=HEADS, name=name, words=words, figures="21 June, 52° north", lights=(_sun(hour),))

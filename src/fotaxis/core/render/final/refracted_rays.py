@@ -8,23 +8,34 @@ or total reflection; what glass mirrors by the way is left out.
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import BODY, FLAT, MEDIUM, SAMPLE
+from fotaxis.core.columns import BODY, BOUNDS, FLAT, MEDIUM, SAMPLE
 from fotaxis.core.constants import SURFACE_OFFSET_M
-from fotaxis.core.geometry.planar import hit_flat
+from fotaxis.core.geometry.planar import BALL, hit_flat
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.fresnel import reflectance
 from fotaxis.core.materials.material import CLEAR, KIND
-from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, face_area, transmittance
+from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, face_area, place_on, transmittance
 from fotaxis.core.render.arrays.static_scene import StaticScene, nearest_surface, surface_hit_at
 from fotaxis.core.values import Array
 
 OFFSET = SURFACE_OFFSET_M
 MOST_EVENTS = 24
 LEAST_SHARE = 1e-3
+
+
+class Lattice(NamedTuple):
+    """Columns and rows of a lattice of rays, and of the table's field: its left and back edge and the width of a cell, metres."""
+
+    columns: int
+    rows: int
+    left: float
+    back: float
+    cell: float
 
 
 @leaf
@@ -168,10 +179,10 @@ LARGE = 400.0
 
 @kernel
 def _deposit(
-    route: NDArray[np.int64], landed: Array, shares: Array, light: Array, columns: int, rows: int, left: float, back: float,
-    cell: float, field: Array, loose: Array,
-) -> None:  # fmt: skip
+    route: NDArray[np.int64], landed: Array, shares: Array, light: Array, lattice: Lattice, field: Array, loose: Array
+) -> None:
     """Spread the light of every triangle of the lattice over where its corners land; what has no common way to `loose`."""
+    columns, rows, left, back, cell = lattice
     for row in range(rows - 1):
         for column in range(columns - 1):
             a = row * columns + column
@@ -201,10 +212,11 @@ def _deposit(
 
 @kernel
 def _take_shadow(
-    scene: StaticScene, emitters: Emitters, k: int, place: Array, ways: Array, light: Array, product: int, columns: int, rows: int,
-    left: float, back: float, cell: float, field: Array,
+    scene: StaticScene, emitters: Emitters, k: int, place: Array, ways: Array, light: Array, product: int, lattice: Lattice,
+    field: Array,
 ) -> None:  # fmt: skip
     """Take away from the table the light that a product stands in the way of, by the straight ways past it."""
+    columns, rows, left, back, cell = lattice
     flats = scene.flats.shape[0]
     met = np.zeros(ways.shape[0])
     at = np.zeros((ways.shape[0], 2))
@@ -243,7 +255,7 @@ def rays_at(place: Array, bounds: Array, *, columns: int, rows: int) -> tuple[Ar
 
     bounds (5,): axis x, z, radius, lowest and highest y, metres.
     """
-    middle = np.array([bounds[0], (bounds[3] + bounds[4]) / 2, bounds[1]])
+    middle = np.array([bounds[BOUNDS.X], (bounds[BOUNDS.LOW] + bounds[BOUNDS.HIGH]) / 2, bounds[BOUNDS.Z]])
     ahead = middle - place
     away = float(np.linalg.norm(ahead))
     ahead /= away
@@ -251,9 +263,13 @@ def rays_at(place: Array, bounds: Array, *, columns: int, rows: int) -> tuple[Ar
     side = np.array([1.0, 0.0, 0.0]) if np.linalg.norm(side) < 1e-6 else side / np.linalg.norm(side)
     up = np.cross(side, ahead)
     # Seen from near by the body is larger than across its middle.
-    near = away / max(away - bounds[2], 0.3 * away)
-    half_w = 1.03 * near * bounds[2]
-    half_h = 1.03 * near * ((bounds[4] - bounds[3]) / 2 * math.hypot(up[1], 0.0) + bounds[2] * abs(ahead[1]))
+    near = away / max(away - bounds[BOUNDS.RADIUS], 0.3 * away)
+    half_w = 1.03 * near * bounds[BOUNDS.RADIUS]
+    half_h = (
+        1.03
+        * near
+        * ((bounds[BOUNDS.HIGH] - bounds[BOUNDS.LOW]) / 2 * math.hypot(up[1], 0.0) + bounds[BOUNDS.RADIUS] * abs(ahead[1]))
+    )
     x, y = np.linspace(-half_w, half_w, columns), np.linspace(-half_h, half_h, rows)
     to = away * ahead + x[None, :, None] * side + y[:, None, None] * up
     distance = np.linalg.norm(to, axis=2)
@@ -268,7 +284,7 @@ def _given(
 ) -> None:
     u, v = emitters.samples[k, sample, SAMPLE.U], emitters.samples[k, sample, SAMPLE.V]
     n0, n1, n2 = emitters.flats[k, FLAT.NX], emitters.flats[k, FLAT.NY], emitters.flats[k, FLAT.NZ]
-    ball = emitters.flats[k, FLAT.SHAPE] == 2.0
+    ball = emitters.flats[k, FLAT.SHAPE] == BALL
     for i in range(len(ways)):
         dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
         leaves = 1.0 if ball else dx * n0 + dy * n1 + dz * n2
@@ -284,8 +300,8 @@ def _given(
 
 
 def add_caustic(
-    scene: StaticScene, emitters: Emitters, k: int, product: int, bounds: Array, *, samples: int, columns: int, rows: int, left: float,
-    back: float, cell: float, field: Array, loose: Array,
+    scene: StaticScene, emitters: Emitters, k: int, product: int, bounds: Array, *, samples: int, lattice: Lattice, field: Array,
+    loose: Array,
 ) -> None:  # fmt: skip
     """Add what light k sends through a clear product to the table, and take away what the product stands in the way of.
 
@@ -295,17 +311,16 @@ def add_caustic(
     """
     step = max(1, int(emitters.parts[k]) // samples)
     chosen = np.arange(step // 2, int(emitters.parts[k]), step)
-    flats = emitters.flats[k]
     for sample in chosen:
-        u, v = emitters.samples[k, sample, :2]
-        place = flats[0:3] + u * flats[12] * flats[3:6] + v * flats[13] * flats[6:9]
-        ways, solid = rays_at(place, bounds, columns=columns, rows=rows)
-        each = face_area(emitters.flats, k, bounds[0], bounds[3], bounds[1]) / len(chosen)
+        u, v = emitters.samples[k, sample, SAMPLE.U], emitters.samples[k, sample, SAMPLE.V]
+        place = np.array(place_on(emitters.flats, k, u, v))
+        ways, solid = rays_at(place, bounds, columns=lattice.columns, rows=lattice.rows)
+        each = face_area(emitters.flats, k, bounds[BOUNDS.X], bounds[BOUNDS.LOW], bounds[BOUNDS.Z]) / len(chosen)
         light = np.empty(len(ways))
         _given(emitters, k, int(sample), place, ways, solid, each, light)
         if not light.any():
             continue
         route, landed, shares = np.zeros(len(ways), np.int64), np.zeros((len(ways), 2)), np.zeros((len(ways), 3))
         _send(scene, emitters, k, place, ways, 0, len(ways), route, landed, shares)
-        _deposit(route, landed, shares, light, columns, rows, left, back, cell, field, loose)
-        _take_shadow(scene, emitters, k, place, ways, light, product, columns, rows, left, back, cell, field)
+        _deposit(route, landed, shares, light, lattice, field, loose)
+        _take_shadow(scene, emitters, k, place, ways, light, product, lattice, field)

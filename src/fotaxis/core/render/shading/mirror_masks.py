@@ -10,7 +10,7 @@ from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.path_records import TracedPaths
 from fotaxis.core.render.arrays.static_scene import Ints
-from fotaxis.core.render.transport.shade_paths import NO_FIRST_HITS, FirstHits, nearest_emitter
+from fotaxis.core.render.shading.first_hits import NO_FIRST_HITS, FirstHits, nearest_emitter
 
 LEAST_WEIGHT = 0.004
 """A mirror image fainter than this part of what it mirrors is none to the eye."""

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.columns import FLAT, SEGMENT
-from fotaxis.core.geometry.planar import BALL, hit_flat
+from fotaxis.core.geometry.planar import BALL
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.render.arrays.emitters import (
     GLOSS,
@@ -19,12 +19,21 @@ from fotaxis.core.render.arrays.emitters import (
     beam_factor,
     face_density,
     face_profile,
-    transmittance,
 )
 from fotaxis.core.render.arrays.path_records import LEAVES_SET, WORTH_AN_EDGE, TracedPaths
 from fotaxis.core.render.arrays.static_scene import Ints
 from fotaxis.core.render.grids.irradiance_grid import GridWeights
-from fotaxis.core.render.transport.card_radiance import add_card_radiance, add_lobe_radiance, is_static, lobes_undisturbed
+from fotaxis.core.render.shading.first_hits import (
+    MOST_ATTENUATED,
+    NO_FIRST_HITS,
+    FirstHits,
+    View,
+    attenuate_by_veils,
+    attenuation_stack,
+    nearest_emitter,
+)
+from fotaxis.core.render.transport.card_radiance import add_card_radiance, is_static
+from fotaxis.core.render.transport.lobe_radiance import FaceRay, add_lobe_radiance, lobes_undisturbed
 from fotaxis.core.values import Array
 
 ONE = np.ones(3)
@@ -32,114 +41,48 @@ ONE = np.ones(3)
 ROOM_LAYER = 0
 """Layer 0 is the room's even light; layer 1 + i is light i."""
 
-MOST_ATTENUATED = 16
-"""Stretches on one way that pass through nets or gels; further ones are not dimmed any more."""
+
+class PathArrays(NamedTuple):
+    """What of TracedPaths is walked to shade them."""
+
+    segments: NDArray[np.float32]
+    segment_hit: NDArray[np.int32]
+    skip: NDArray[np.int32]
+    starts: NDArray[np.int64]
+    colours: NDArray[np.float32]
+
+
+class Room(NamedTuple):
+    """Room for one thread: one layer more than lights of colours, (1 + lights, 3), one more colour (1, 3), see attenuation_stack."""
+
+    layers: Array
+    one: Array
+    dims: Array
+    ends: Ints
 
 
 @kernel
-def attenuation_stack() -> tuple[Array, Ints]:
-    """What is left R, G, B of the light behind the veils passed so far, (17, 3), and the stretches they hold for, (16,)."""
-    return np.ones((MOST_ATTENUATED + 1, 3)), np.zeros(MOST_ATTENUATED, np.int64)
-
-
-class FirstHits(NamedTuple):
-    """What every stretch ends on of the things that stay where they are while others are moved; empty where it is not known.
-
-    moved (m,) int64: the others; found (stretches,) int16: -1 for none.
-    """
-
-    moved: Ints
-    found: NDArray[np.int16]
-
-
-NO_FIRST_HITS = FirstHits(moved=np.empty(0, np.int64), found=np.empty(0, np.int16))
+def shading_room(layers: int) -> Room:
+    dims, ends = attenuation_stack()
+    return Room(np.empty((layers, 3)), np.empty((1, 3)), dims, ends)
 
 
 class LobeCache(NamedTuple):
-    """What the lobes of cards and sheets that stay show at the ends of stretches, in a drag; empty where nothing is kept.
+    """What the lobes of cards and sheets that stay show at the ends of segments, in a preview; empty where nothing is kept.
 
-    moved (m,) int64: what does not stay; seen (stretches, 3) float32: for a stretch of weight 1; lasts (stretches,) bool: seen is
+    moved (m,) int64: what does not stay; light (segments, 3) float32: for a segment of weight 1; valid (segments,) bool: light is
     known and shows nothing that may change but what is moved; stale (faces,) bool: faces whose lobes show something else now.
     """
 
     moved: Ints
-    seen: NDArray[np.float32]
-    lasts: NDArray[np.bool_]
+    light: NDArray[np.float32]
+    valid: NDArray[np.bool_]
     stale: NDArray[np.bool_]
 
 
 NO_LOBE_CACHE = LobeCache(
-    moved=np.empty(0, np.int64), seen=np.empty((0, 3), np.float32), lasts=np.empty(0, np.bool_), stale=np.empty(0, np.bool_)
+    moved=np.empty(0, np.int64), light=np.empty((0, 3), np.float32), valid=np.empty(0, np.bool_), stale=np.empty(0, np.bool_)
 )
-
-
-@leaf
-def nearest_emitter(
-    emitters: Emitters, count: int, in_view: Ints, met: FirstHits, segments: NDArray[np.float32], n: int, first: bool
-) -> tuple[int, float, float, float]:
-    """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
-
-    The first stretch of a path leaves the camera: only what stands in its field can be met there. Veils do not end it.
-    """
-    flats, veil = emitters.flats, emitters.veil
-    ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
-    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
-    best = float(segments[n, SEGMENT.LENGTH])
-    found = -1
-    u = 0.0
-    v = 0.0
-    some = in_view if first else met.moved
-    every = not first
-    if met.found.shape[0] > 0:
-        some = met.moved
-        every = False
-        k = int(met.found[n])
-        if k >= 0:
-            best, u, v = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
-            found = k
-    for j in range(count if every else some.shape[0]):
-        k = j if every else some[j]
-        if veil[k, 1] > 0.0:
-            continue
-        t, a, b = hit_flat(flats, k, ox, oy, oz, dx, dy, dz, 1e-5, best)
-        if t < best:
-            best, found, u, v = t, k, a, b
-    return found, u, v, best
-
-
-@kernel
-def _first_emitter(
-    emitters: Emitters, staying: Ints, segments: NDArray[np.float32], begin: int, end: int, found: NDArray[np.int16]
-) -> None:
-    met = FirstHits(staying[:0], found[:0])
-    for n in range(begin, end):
-        k, _, _, _ = nearest_emitter(emitters, 0, staying, met, segments, n, True)
-        found[n] = k
-
-
-def first_emitters(
-    emitters: Emitters, staying: Ints, traced: TracedPaths, begin: int, end: int, found: NDArray[np.int16]
-) -> None:
-    """Fill Met.found for stretches begin..end, of the things `staying` where they are."""
-    _first_emitter(emitters, staying, traced.segments, begin, end, found)
-
-
-@leaf
-def _attenuated(
-    emitters: Emitters, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool, reach: float, dim: Array
-) -> None:
-    """Multiply dim (3,) by what the veils before the first `reach` metres of stretch n let through."""
-    veil = emitters.veil
-    ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
-    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
-    for j in range(in_view.shape[0] if first else veil.shape[0]):
-        k = in_view[j] if first else j
-        if veil[k, 1] <= 0.0:
-            continue
-        t, _, _ = hit_flat(emitters.flats, k, ox, oy, oz, dx, dy, dz, 1e-5, reach)
-        if t < reach:
-            for c in range(3):
-                dim[c] *= transmittance(emitters.flats, veil, k, c, dx, dy, dz)
 
 
 @leaf
@@ -172,12 +115,9 @@ def _lobe_part(emitters: Emitters, k: int, segments: NDArray[np.float32], n: int
 
 @leaf
 def _add_emitter(
-    emitters: Emitters, k: int, value: float, u: float, v: float, segments: NDArray[np.float32], n: int, lights: int,
-    room: float, dim: Array, out: Array,
-) -> None:  # fmt: skip
-    """Add what a card or sheet shows to the end of stretch n but by its lobes, to out (1 + lights, 3); value: below 0 seen from
-    behind."""
-    side = 0 if value >= 0.0 else 1
+    emitters: Emitters, k: int, side: int, u: float, v: float, lights: int, room: float, dim: Array, out: Array
+) -> None:
+    """Add what a side of a card or sheet shows at a place but by its lobes, times dim (3,), to out (1 + lights, 3)."""
     for c in range(3):
         given = emitters.albedo[k, c] + emitters.through[k, c] + emitters.lobes[k, STRAIGHT] + emitters.lobes[k, GLOSS + c]
         out[ROOM_LAYER, c] += dim[c] * given * room
@@ -186,31 +126,37 @@ def _add_emitter(
 
 @leaf
 def _add_cached_lobes(
-    emitters: Emitters, k: int, u: float, v: float, segments: NDArray[np.float32], n: int, kept: LobeCache, dim: Array, one: Array,
-    out: Array,
-) -> None:  # fmt: skip
-    """Add what the lobes of face k show to the end of stretch n to out (1, 3), from what is kept if that still holds."""
-    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
-    if kept.lasts.shape[0] == 0 or not is_static(kept.moved, k):
-        add_lobe_radiance(emitters, k, u, v, dx, dy, dz, 1, 1.0, dim, True, 0, out)
+    emitters: Emitters, ray: FaceRay, n: int, cache: LobeCache, dim: Array, one: Array, out: Array
+) -> None:
+    """Add what the lobes of the face that segment n meets show to out (1, 3), from the cache where that still holds."""
+    if cache.valid.shape[0] == 0 or not is_static(cache.moved, ray.k):
+        add_lobe_radiance(emitters, ray, 1, 1.0, dim, True, 0, out)
         return
-    if not (kept.lasts[n] and not kept.stale[k] and lobes_undisturbed(emitters, kept.moved, False, k, u, v, dx, dy, dz)):
+    if not (cache.valid[n] and not cache.stale[ray.k] and lobes_undisturbed(emitters, cache.moved, False, ray)):
         one[:] = 0.0
-        add_lobe_radiance(emitters, k, u, v, dx, dy, dz, 1, 1.0, ONE, True, 0, one)
-        kept.lasts[n] = lobes_undisturbed(emitters, kept.moved, True, k, u, v, dx, dy, dz)
+        add_lobe_radiance(emitters, ray, 1, 1.0, ONE, True, 0, one)
+        cache.valid[n] = lobes_undisturbed(emitters, cache.moved, True, ray)
         for c in range(3):
-            kept.seen[n, c] = one[0, c]
+            cache.light[n, c] = one[0, c]
     for c in range(3):
-        out[0, c] += dim[c] * kept.seen[n, c]
+        out[0, c] += dim[c] * cache.light[n, c]
+
+
+@leaf
+def _segment_ray(segments: NDArray[np.float32], n: int, k: int, u: float, v: float) -> FaceRay:
+    """Segment n as a ray that meets face k at u, v."""
+    return FaceRay(k, u, v, float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ]))
 
 
 @leaf
 def _shade_per_light(
-    emitters: Emitters, lights: int, room: float, in_view: Ints, seen_by_camera: bool, met_before: FirstHits, veiled: bool,
-    segments: NDArray[np.float32], segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64],
-    colours: NDArray[np.float32], light_at: NDArray[np.float32], begin: int, end: int, scratch: Array, dims: Array, ends: Ints,
+    emitters: Emitters, lights: int, view: View, paths: PathArrays, light_at: NDArray[np.float32], begin: int, end: int, room: Room,
     layers: NDArray[np.float32], seen: NDArray[np.int32],
 ) -> None:  # fmt: skip
+    segments, segment_hit, skip, starts, colours = paths
+    in_view, seen_by_camera, met_before, veiled = view
+    scratch, dims, ends = room.layers, room.dims, room.ends
+    even = 1.0 / math.pi
     light, gain = emitters.light, emitters.gain
     count = light.shape[0]
     dim = dims[MOST_ATTENUATED]
@@ -230,7 +176,7 @@ def _shade_per_light(
                 first = seen_by_camera and n == starts[p]
                 found, u, v, t = nearest_emitter(emitters, count, in_view, met_before, segments, n, first)
                 if veiled:
-                    _attenuated(emitters, in_view, segments, n, first, t, dim)
+                    attenuate_by_veils(emitters, in_view, segments, n, first, t, dim)
                 if found >= 0:
                     weight = max(segments[n, SEGMENT.RED], max(segments[n, SEGMENT.GREEN], segments[n, SEGMENT.BLUE]))
                     if weight >= WORTH_AN_EDGE:
@@ -246,17 +192,11 @@ def _shade_per_light(
                             layers[1 + own, p, c] += dim[c] * max(value, 0.0) * gain[found, c]
                     else:
                         scratch[:] = 0.0
-                        _add_emitter(emitters, found, value, u, v, segments, n, lights, room, dim, scratch)
+                        _add_emitter(emitters, found, 0 if value >= 0.0 else 1, u, v, lights, even, dim, scratch)
                         if emitters.lobes[found, HAS_LOBE] > 0.0:
-                            dx, dy, dz = (
-                                float(segments[n, SEGMENT.DX]),
-                                float(segments[n, SEGMENT.DY]),
-                                float(segments[n, SEGMENT.DZ]),
-                            )
+                            ray = _segment_ray(segments, n, found, u, v)
                             turn = 0 if seen_by_camera else n
-                            add_lobe_radiance(
-                                emitters, found, u, v, dx, dy, dz, lights, 1.0, dim, seen_by_camera, turn, scratch[1:]
-                            )
+                            add_lobe_radiance(emitters, ray, lights, 1.0, dim, seen_by_camera, turn, scratch[1:])
                         for i in range(lights + 1):
                             for c in range(3):
                                 layers[i, p, c] += scratch[i, c]
@@ -274,25 +214,33 @@ def _shade_per_light(
                         layers[i, p, c] += dim[c] * colours[h, c] * light_at[h, i, c]
             elif h == LEAVES_SET:
                 for c in range(3):
-                    layers[ROOM_LAYER, p, c] += dim[c] * segments[n, SEGMENT.RED + c] * room
+                    layers[ROOM_LAYER, p, c] += dim[c] * segments[n, SEGMENT.RED + c] * even
             n += 1
         seen[p] = met
 
 
-@kernel
+class MixedLight(NamedTuple):
+    """Light at the nodes of a grid, all lights at their gains (nodes, 3), where the hits take theirs (node, weight: (hits, 4)), and what
+    an even room gives over pi."""
+
+    nodes: NDArray[np.float32]
+    node: NDArray[np.int32]
+    weight: NDArray[np.float32]
+    room: float
+
+
+@leaf
 def _shade_mixed(
-    emitters: Emitters, in_view: Ints, behind: NDArray[np.bool_], met_before: FirstHits, kept: LobeCache, veiled: bool,
-    segments: NDArray[np.float32],
-    segment_hit: NDArray[np.int32], skip: NDArray[np.int32], starts: NDArray[np.int64], colours: NDArray[np.float32],
-    nodes: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32], room: float, begin: int, end: int,
-    out: NDArray[np.float32],
+    emitters: Emitters, view: View, behind: NDArray[np.bool_], cache: LobeCache, paths: PathArrays, mixed: MixedLight, begin: int,
+    end: int, scratch: Room, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
+    segments, segment_hit, skip, starts, colours = paths
+    nodes, node, weight, room = mixed
+    in_view, _, met_before, veiled = view
+    thing, one, dims, ends = scratch
     light, gain = emitters.light, emitters.gain
     count = light.shape[0]
     nothing = np.float32(0.0)
-    thing = np.empty((2, 3))
-    one = np.empty((1, 3))
-    dims, ends = attenuation_stack()
     dim = dims[MOST_ATTENUATED]
     for p in range(begin, end):
         n = starts[p]
@@ -318,7 +266,7 @@ def _shade_mixed(
             if segments[n, SEGMENT.LENGTH] > nothing and (behind[p] or not first):
                 found, u, v, t = nearest_emitter(emitters, count, in_view, met_before, segments, n, first)
                 if veiled:
-                    _attenuated(emitters, in_view, segments, n, first, t, dim)
+                    attenuate_by_veils(emitters, in_view, segments, n, first, t, dim)
                 if found >= 0:
                     value = _face_value(emitters, found, u, v, segments, n)
                     if not veiled:
@@ -332,9 +280,10 @@ def _shade_mixed(
                         blue += np.float32(dim[2] * value * gain[found, 2])
                     else:
                         thing[:] = 0.0
-                        _add_emitter(emitters, found, value, u, v, segments, n, 1, room, dim, thing)
+                        _add_emitter(emitters, found, 0 if value >= 0.0 else 1, u, v, 1, room, dim, thing)
                         if emitters.lobes[found, HAS_LOBE] > 0.0:
-                            _add_cached_lobes(emitters, found, u, v, segments, n, kept, dim, one, thing[1:])
+                            ray = _segment_ray(segments, n, found, u, v)
+                            _add_cached_lobes(emitters, ray, n, cache, dim, one, thing[1:])
                         red += np.float32(thing[0, 0] + thing[1, 0])
                         green += np.float32(thing[0, 1] + thing[1, 1])
                         blue += np.float32(thing[0, 2] + thing[1, 2])
@@ -362,39 +311,39 @@ def _shade_mixed(
         out[p, 0], out[p, 1], out[p, 2] = red, green, blue
 
 
+def _arrays(traced: TracedPaths) -> PathArrays:
+    return PathArrays(traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours)
+
+
 def shade_per_light(
     emitters: Emitters, lights: int, in_view: Ints | None, traced: TracedPaths, light_at: NDArray[np.float32],
     begin: int, end: int, layers: NDArray[np.float32], seen: NDArray[np.int32], met: FirstHits = NO_FIRST_HITS,
 ) -> None:  # fmt: skip
     """Walk the paths of samples begin..end; write what they meet to layers (1 + lights, samples, 3).
 
-    in_view: numbers of the movables that reach into the camera's field (see view_frustum.in_frustum); None where the paths do not
+    in_view: numbers of the emitters that reach into the camera's field (see view_frustum.in_frustum); None where the paths do not
     begin at the camera.
     light_at (m, 1 + lights, 3) belongs to traced.hits: what a hit of colour 1 shows. The room layer is for 1 lux everywhere.
-    seen (samples,): a number that differs where other movables are met or after other events, 0 for none.
+    seen (samples,): a number that differs where other emitters are met or after other events, 0 for none.
     """
-    dims, ends = attenuation_stack()
-    _shade_per_light(
-        emitters, lights, 1.0 / math.pi, NOTHING if in_view is None else in_view, in_view is not None, met,
-        bool(emitters.veil.any()), traced.segments, traced.segment_hit, traced.skip, traced.starts, traced.colours, light_at,
-        begin, end, np.empty((1 + lights, 3)), dims, ends, layers, seen,
-    )  # fmt: skip
+    view = View(NOTHING if in_view is None else in_view, in_view is not None, met, bool(emitters.veil.any()))
+    _shade_per_light(emitters, lights, view, _arrays(traced), light_at, begin, end, shading_room(1 + lights), layers, seen)
 
 
 NOTHING: Ints = np.empty(0, np.int64)
 
 
 def shade_mixed(
-    emitters: Emitters, in_view: Ints, behind: NDArray[np.bool_], met: FirstHits, kept: LobeCache, traced: TracedPaths,
+    emitters: Emitters, in_view: Ints, behind: NDArray[np.bool_], met: FirstHits, cache: LobeCache, traced: TracedPaths,
     nodes: NDArray[np.float32], at: GridWeights, room_gain: float, begin: int, end: int, out: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Gather and spread in one walk, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
+    """As shade_per_light, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
-    movables: see card_radiance.mix_lights; behind (samples,): see view_frustum.behind_emitters; nodes (g, 3): what a hit of colour 1 shows at
-    each node, all lights at their gains; at: where the hits take their light.
+    A second routine, because it is half of a preview: light at a hit is interpolated where it is used, and most pixels show one
+    matte place with nothing before it. Held equal to the first by tests/core/render/test_preview.py.
+    emitters: see card_radiance.mix_lights; behind (samples,): see view_frustum.behind_emitters; nodes (g, 3): what a hit of colour 1
+    shows at each node, all lights at their gains; at: where the hits take their light.
     """
-    _shade_mixed(
-        emitters, in_view, behind, met, kept, bool(emitters.veil.any()), traced.segments, traced.segment_hit, traced.skip,
-        traced.starts,
-        traced.colours, nodes, at.node, at.weight, room_gain / math.pi, begin, end, out,
-    )  # fmt: skip
+    view = View(in_view, True, met, bool(emitters.veil.any()))
+    mixed = MixedLight(nodes, at.node, at.weight, room_gain / math.pi)
+    _shade_mixed(emitters, view, behind, cache, _arrays(traced), mixed, begin, end, shading_room(2), out)
