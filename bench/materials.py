@@ -30,14 +30,14 @@ def six_lights() -> Plan:
     """A green bottle, filled, with a label, on black acrylic, six lights about it."""
     plan = material_scenes.filled_bottle(coloured=True)
     vessel = replace(plan.product.vessel, glass=GLASS["green glass"].medium, liquid=LIQUID["white wine"].medium)
-    label = scenes.plan().subject.bands
+    label = scenes.plan().product.bands
     more = (
         scenes.head(), scenes.panel("top", x=0, y=0.9, z=0.1, turn=0, tilt=-80, width=0.4, height=0.3),
         scenes.panel("low", x=-0.3, y=0.1, z=0.4, turn=140, width=0.1, height=0.1),
     )  # fmt: skip
     table = scenes.plan().table
     return replace(
-        plan, subject=replace(plan.product, vessel=vessel, bands=label), lights=(*plan.lights, *more), table=table,
+        plan, product=replace(plan.product, vessel=vessel, bands=label), lights=(*plan.lights, *more), table=table,
         background=scenes.plan().background,
     )  # fmt: skip
 
@@ -89,10 +89,10 @@ def run() -> None:
 
 def on_black() -> Plan:
     """The bottle of clear glass and water with its label, drawn by the lines of four panels alone."""
-    clear = material_scenes.filled_bottle().subject.vessel
+    clear = material_scenes.filled_bottle().product.vessel
     plan = six_lights()
     panels = tuple(light for light in plan.lights if isinstance(light, Panel) and light.key != "back")
-    return replace(plan, subject=replace(plan.product, vessel=clear), lights=panels)
+    return replace(plan, product=replace(plan.product, vessel=clear), lights=panels)
 
 
 def _growth(plan: Plan) -> None:

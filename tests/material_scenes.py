@@ -34,9 +34,9 @@ def turned(points, *, glass=CLEAR, liquid=PLAIN_WATER, level=0.15, wall=0.003, f
     )
 
 
-def in_the_dark(subject: Product, *, lights=(BACK, *SIDES), table: Table | None = None, cam=None, others=()) -> Plan:
+def in_the_dark(product: Product, *, lights=(BACK, *SIDES), table: Table | None = None, cam=None, others=()) -> Plan:
     return scenes.plan(
-        subject=subject, others=others, riser=None, table=table, background=None, lights=lights,
+        product=product, others=others, riser=None, table=table, background=None, lights=lights,
         camera=cam or scenes.camera(height=0.17, aim=0.15),
     )  # fmt: skip
 
@@ -51,7 +51,7 @@ def filled_bottle(*, label: bool = False, coloured: bool = False) -> Plan:
 def half_filled_bottle(*, label: bool = False) -> Plan:
     """The same, filled to half its body."""
     plan = filled_bottle(label=label)
-    return replace(plan, subject=replace(plan.product, vessel=replace(plan.product.vessel, level_m=0.085)))
+    return replace(plan, product=replace(plan.product, vessel=replace(plan.product.vessel, level_m=0.085)))
 
 
 def stemware() -> Plan:

@@ -131,11 +131,11 @@ def _between_media(index_in: float, index_out: float) -> dict:
     return {"type": "dielectric", "int_ior": float(index_in), "ext_ior": float(index_out)}
 
 
-def _vessel(mi, subject, lift: float, name: str, colour: bool) -> dict:
+def _vessel(mi, product, lift: float, name: str, colour: bool) -> dict:
     """Outer and inner walls, liquid and its top; zones of full width cut the outer wall. colour: absorbing media too."""
-    vessel = subject.vessel
-    walls = subject.walls()
-    origin = np.array([subject.x_m, lift - subject.profile.foot_m + 2e-5, subject.z_m])
+    vessel = product.vessel
+    walls = product.walls()
+    origin = np.array([product.x_m, lift - product.profile.foot_m + 2e-5, product.z_m])
     glass, liquid = vessel.glass, vessel.liquid
 
     def inside(medium):
@@ -160,11 +160,11 @@ def _vessel(mi, subject, lift: float, name: str, colour: bool) -> dict:
             made[f"{name}-in-{k}"] = _mesh(mi, f"{name}-in-{k}", _swept(outline, origin), bsdf, media=sides)
     bare = _between_media(glass.index, 1.0), media(in_glass, None)
     points, normals = walls.outer.points, walls.outer.normals
-    edges = sorted({float(points[:, 0].min()), float(points[:, 0].max()), *(z.low_m for z in subject.bands),
-                    *(z.high_m for z in subject.bands)})  # fmt: skip
+    edges = sorted({float(points[:, 0].min()), float(points[:, 0].max()), *(z.low_m for z in product.bands),
+                    *(z.high_m for z in product.bands)})  # fmt: skip
     for k in range(len(edges) - 1):
         low, high = edges[k], edges[k + 1]
-        here = [z for z in subject.bands if z.low_m <= low and high <= z.high_m]
+        here = [z for z in product.bands if z.low_m <= low and high <= z.high_m]
         y, r, n = _cut_outline(points, normals, 0.0, low, high)
         half = here[0].width_rad / 2 if here else 0.0
         middle = here[0].azimuth_rad if here else 0.0
@@ -182,17 +182,17 @@ def _vessel(mi, subject, lift: float, name: str, colour: bool) -> dict:
     return made
 
 
-def _placed_mesh(mi, subject, lift: float, name: str) -> dict:
+def _placed_mesh(mi, product, lift: float, name: str) -> dict:
     """Box, tube or model, standing; a box's zones are rectangles just above its faces."""
-    mesh = mesh_of(subject.shape)
-    turn = subject.turn_rad
+    mesh = mesh_of(product.shape)
+    turn = product.turn_rad
     axes = np.array([[math.cos(turn), 0, -math.sin(turn)], [0, 1, 0], [math.sin(turn), 0, math.cos(turn)]])
-    origin = np.array([subject.x_m, lift + 2e-5, subject.z_m])
+    origin = np.array([product.x_m, lift + 2e-5, product.z_m])
     parts = mesh.vertices @ axes + origin, mesh.normals @ axes, mesh.triangles
-    made = {name: _mesh(mi, name, parts, _material(subject.body))}
-    for k, band in enumerate(subject.bands):
+    made = {name: _mesh(mi, name, parts, _material(product.body))}
+    for k, band in enumerate(product.bands):
         assert band.face == "front"
-        centre = np.array([band.centre_m, (band.low_m + band.high_m) / 2, subject.shape.depth_m / 2 + 2e-6]) @ axes + origin
+        centre = np.array([band.centre_m, (band.low_m + band.high_m) / 2, product.shape.depth_m / 2 + 2e-6]) @ axes + origin
         half_h = (band.high_m - band.low_m) / 2
         made[f"{name}-{k}"] = _rectangle(mi, centre, axes[0], axes[1], axes[2], band.width_m / 2, half_h)
         made[f"{name}-{k}"]["bsdf"] = _material(band.skin)
@@ -403,22 +403,22 @@ def scene(
             "sampler": {"type": "independent", "sample_count": 16},
         },
     }  # fmt: skip
-    for number, subject in enumerate(plan.products):
+    for number, product in enumerate(plan.products):
         name = f"product-{number}"
-        lift = plan.ground_m(subject)
-        if subject.vessel:
-            made |= _vessel(mi, subject, lift, name, colour)
-        elif isinstance(subject.shape, Turned | Can):
-            assert subject.x_m == subject.z_m == 0.0
-            profile = subject.profile
-            made |= _solid(mi, profile, lift - profile.foot_m + 2e-5, subject.body, subject.bands, name)
-        elif isinstance(subject.shape, Sphere):
-            r = subject.shape.diameter_m / 2
+        lift = plan.ground_m(product)
+        if product.vessel:
+            made |= _vessel(mi, product, lift, name, colour)
+        elif isinstance(product.shape, Turned | Can):
+            assert product.x_m == product.z_m == 0.0
+            profile = product.profile
+            made |= _solid(mi, profile, lift - profile.foot_m + 2e-5, product.body, product.bands, name)
+        elif isinstance(product.shape, Sphere):
+            r = product.shape.diameter_m / 2
             made[name] = {"type": "sphere", "radius": r * UNIT,
-                          "center": [subject.x_m * UNIT, (lift + r + 2e-5) * UNIT, subject.z_m * UNIT],
-                          "bsdf": _material(subject.body)}  # fmt: skip
+                          "center": [product.x_m * UNIT, (lift + r + 2e-5) * UNIT, product.z_m * UNIT],
+                          "bsdf": _material(product.body)}  # fmt: skip
         else:
-            made |= _placed_mesh(mi, subject, lift, name)
+            made |= _placed_mesh(mi, product, lift, name)
     made |= more or {}
     if plan.riser:
         r = plan.riser

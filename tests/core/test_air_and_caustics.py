@@ -99,10 +99,10 @@ def test_haze_that_ends_before_it_begins_is_refused():
 
 
 def glass_on_white(light, **vessel):
-    subject = material_scenes.turned(TUMBLER, wall=0.002, floor=0.011, level=0.06, **vessel)
+    product = material_scenes.turned(TUMBLER, wall=0.002, floor=0.011, level=0.06, **vessel)
     cam = scenes.camera(distance=1.0, height=0.9, aim=0.0, focal=0.07)
     return material_scenes.in_the_dark(
-        subject, lights=(light,), table=replace(scenes.plan().table, skin=scenes.PAPER), cam=cam
+        product, lights=(light,), table=replace(scenes.plan().table, skin=scenes.PAPER), cam=cam
     )
 
 
@@ -127,7 +127,7 @@ def test_a_large_panel_or_a_black_table_needs_no_refractions():
     plan = glass_on_white(BACK)
     panel = replace(plan, lights=(scenes.panel("left"),))
     black = replace(plan, table=scenes.plan().table)
-    opaque = replace(plan, subject=scenes.plan().subject)
+    opaque = replace(plan, product=scenes.plan().product)
     for none in (panel, black, opaque):
         assert caustics(none, lighting(none, pack_static_scene(none), FINE)) is None
 

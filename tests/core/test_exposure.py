@@ -21,10 +21,10 @@ from fotaxis.core.camera.nominal_scales import (
     f_number_with_tenths,
     shutter_choices,
     shutter_name,
-    stops_name,  # fmt: skip
 )
 from fotaxis.core.constants import SATURATION_EXPOSURE_LUX_S
 from fotaxis.core.errors import DomainError
+from fotaxis.core.stops import stops_name
 
 WORKING = {"iso": 100.0, "shutter_s": 2.0**-7, "f_number": 8.0}
 

@@ -14,7 +14,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.materials.catalogue import ALUMINIUM, CHROME, COPPER, GOLD, SILVER
 from fotaxis.core.materials.fresnel import brewster_angle_rad, reflectance_metal, reflectance_sp
-from fotaxis.core.materials.polarisation import ROWS, pass_event, reflected_rows, refracted_rows, start_state
+from fotaxis.core.materials.polarisation import ROWS, EventRows, pass_event, reflected_rows, refracted_rows, start_state
 from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
@@ -33,7 +33,7 @@ def state(dx, dy, dz):
 
 def after(row, ray, normal, event):
     out = np.zeros(28)
-    pass_event(row, out, *ray, *normal, *event)
+    pass_event(row, out, *ray, *normal, EventRows(*event))
     return out
 
 

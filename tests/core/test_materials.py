@@ -12,10 +12,13 @@ from pytest import approx
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.vessel import CAPILLARY_LENGTH_M, inner_radii, meniscus, meniscus_height_m
 from fotaxis.core.materials import catalogue
+from fotaxis.core.materials.bsdf import coat_entry, coat_share, facet_share, gloss_share, metal_under_coat
 from fotaxis.core.materials.bump import KINDS, rim_slopes, slopes
+from fotaxis.core.materials.catalogue import SKIN
 from fotaxis.core.materials.fresnel import reflectance, reflectance_metal
 from fotaxis.core.materials.ggx import lobe_density, lobe_weight, seen_facet, smith_lambda
-from fotaxis.core.materials.material import Medium, Relief, Skin
+from fotaxis.core.materials.material import COAT, ENTRY, Medium, Relief, Skin
+from fotaxis.core.materials.polarisation import skin_reflected_rows
 from fotaxis.core.metering.relief_contrast import relief_contrast
 from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.scene.product import Product, Sphere, Turned, Zone
@@ -56,6 +59,30 @@ def test_a_metal_without_absorption_is_a_dielectric(angle):
     assert reflectance_metal(cosine, 1.5, 0.0) == approx(reflectance(cosine, 1.5), rel=1e-9)
 
 
+@pytest.mark.parametrize("material", ["polished copper", "chrome", "gold foil"])
+def test_a_coat_over_a_metal_is_one_formula_everywhere(material):
+    # By hand: the series of bounces between coat and metal, term by term; head-on, where s and p light are alike.
+    coated = replace(SKIN[material].skin, coat_index=1.5)
+    row = np.array([coated.row()])
+    top = ((1.5 - 1) / (1.5 + 1)) ** 2
+    for c in range(3):
+        under = metal_under_coat(row, 0, c, 1.0)
+        series = top + sum((1 - top) ** 2 * under * (top * under) ** k for k in range(40))
+        assert gloss_share(row, 0, c, 1.0) == approx(series, rel=1e-12)
+        assert coat_share(row, 0, 1.0) + facet_share(row, 0, c, 1.0, coat_share(row, 0, 1.0)) == approx(series, rel=1e-12)
+    mean, half, _, _ = skin_reflected_rows(row, 0, 1.0, 1.0)
+    assert mean == approx(gloss_share(row, 0, 1, 1.0), rel=1e-9)
+    assert half == approx(0, abs=1e-12)
+
+
+def test_light_enters_a_coat_as_much_as_it_does_on_average():
+    # Integral over the hemisphere of entry times cosine is pi, whatever the coat. Tolerance: the rule's own steps.
+    skin = np.array([Skin(reflectance=Reflectance.grey(0.5), coat_index=1.5).row()])
+    cosines = (np.arange(4000) + 0.5) / 4000
+    entering = np.array([coat_entry(skin[0, COAT], skin[0, ENTRY], c) for c in cosines])
+    assert (2 * entering * cosines).mean() == approx(1.0, rel=1e-3)
+
+
 def test_facets_drawn_have_the_density_that_is_said():
     # Mean of f over drawn directions equals the integral of f times the density, f a smooth bump; anisotropic.
     v = np.array([0.5, -0.3, math.sqrt(1 - 0.34)])
@@ -94,11 +121,11 @@ def test_masking_is_one_head_on_and_falls_towards_grazing():
     assert lobe_weight(0, 0, 1, 0.99, 0, math.sqrt(1 - 0.99**2), 0.3, 0.3) == approx(0.6004, abs=1e-4)
 
 
-def furnace(skin=None, subject=None, **changes):
+def furnace(skin=None, product=None, **changes):
     """What a thing shows in an even white room: 1 means that it gives back all it gets. Mean over the thing, (3,)."""
-    body = subject or Product(name="Ball", shape=Sphere(diameter_m=0.08), body=skin)
+    body = product or Product(name="Ball", shape=Sphere(diameter_m=0.08), body=skin)
     plan = scenes.plan(
-        subject=body, table=None, riser=None, background=None, lights=(), room_lux=math.pi,
+        product=body, table=None, riser=None, background=None, lights=(), room_lux=math.pi,
         camera=scenes.camera(height=0.04, aim=0.04, distance=0.8), **changes,
     )  # fmt: skip
     layers = predict(plan, long_side=120)
@@ -127,7 +154,7 @@ def test_furnace_lossless_things_vanish(name):
 def test_furnace_clear_glass_with_water_vanishes():
     clear, water = Medium(index=1.52), Medium(index=1.333)
     tumbler = material_scenes.turned(((0, 7), (8, 7)), glass=clear, liquid=water, level=0.05, wall=0.003)
-    mean, top, lost = furnace(subject=tumbler)
+    mean, top, lost = furnace(product=tumbler)
     assert lost < 0.005
     assert mean == approx(1.0, abs=0.005)
     assert top < 1.005
@@ -214,7 +241,7 @@ def carton(light):
     band = Zone(low_m=0.04, high_m=0.08, face="front", width_m=0.05, skin=catalogue.SKIN["linen card"].skin)
     plan = material_scenes.foil_on_carton()
     box = replace(plan.product, bands=(band,), turn_rad=0.0)
-    return replace(plan, subject=box, lights=(light,)), box, band
+    return replace(plan, product=box, lights=(light,)), box, band
 
 
 def test_raking_light_shows_a_relief_and_frontal_light_wipes_it_out():

@@ -107,7 +107,7 @@ def test_glass_before_a_lit_panel(plan):
 
 def test_a_back_label_makes_a_dark_patch():
     plan = scenes_of.half_filled_bottle(label=True)
-    plan = replace(plan, subject=replace(plan.product, vessel=replace(plan.product.vessel, level_m=0.15)))
+    plan = replace(plan, product=replace(plan.product, vessel=replace(plan.product.vessel, level_m=0.15)))
     ours, reference = (picture[..., 1] for picture in both(plan, passes=16, depth=64, width=320, height=400))
     bare = predict(scenes_of.filled_bottle(), long_side=400).pictures[1:].sum(axis=0)[..., 1]
     patch = slice(240, 285), slice(145, 175)
@@ -261,7 +261,7 @@ def test_an_imported_ball_looks_like_the_built_in_one():
     ball = Product(name="Ball", shape=Sphere(diameter_m=0.08), body=scenes.BLACK_GLASS)
     built_in = scenes_of.in_the_dark(ball, lights=scenes_of.SIDES, cam=scenes.camera(height=0.04, aim=0.04, distance=0.7))
     model = Modelled(mesh=Mesh.smooth(*icosphere(0.04)))
-    imported = replace(built_in, subject=replace(ball, shape=model))
+    imported = replace(built_in, product=replace(ball, shape=model))
     of_triangles = predict(imported, long_side=HEIGHT).pictures[1:].sum(axis=0)[..., 1]
     ours, reference = (p[..., 1] for p in both(built_in, passes=8, depth=4))
     edges_agree(ours, reference, least=300)

@@ -153,7 +153,7 @@ def test_a_card_is_cut_to_the_products_outline():
     light = lamp(0.0, 0.2, 1.2, turn=180)
     cam = scenes.camera(distance=1.5, height=0.15, aim=0.15, focal=0.06)
     bottle = scenes.plan(lights=(light,), cards=(cut,), table=None, riser=None, background=None, camera=cam)
-    speck = replace(bottle, subject=replace(bottle.subject, z_m=0.0))
+    speck = replace(bottle, product=replace(bottle.product, z_m=0.0))
     picture = predict(speck, long_side=150).pictures[1, ..., 1]
     widths = [(picture[row] > 0.02 * picture.max()).sum() for row in (48, 100)]
     assert widths[0] < 0.65 * widths[1]  # the neck against the body

@@ -55,7 +55,7 @@ def test_a_highlight_on_a_ball_is_the_panel_mirrored_where_alhazen_says():
     )
     ball = Product(name="Ball", shape=Sphere(diameter_m=2 * radius), body=scenes.BLACK_GLASS)
     camera = scenes.camera(height=radius, aim=radius, focal=0.2)
-    plan = replace(scenes.bare(scenes.cylinder(), lights=(panel,), cam=camera), subject=ball)
+    plan = replace(scenes.bare(scenes.cylinder(), lights=(panel,), cam=camera), product=ball)
     stage, gains = trace_scene(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
     centre, eye = np.array([0.0, radius, 0.0]), plan.camera.place.array()
     spot = sphere_spot(centre=centre, radius_m=radius, eye=eye, light=panel.stance.place.array())
@@ -123,7 +123,7 @@ def test_glass_shows_what_stands_behind_by_way_of_itself():
 def test_a_spot_on_the_label_says_so():
     plan = bottle()
     label = replace(plan.product.bands[0], name="Label")
-    plan = replace(plan, subject=replace(plan.product, bands=(label,)))
+    plan = replace(plan, product=replace(plan.product, bands=(label,)))
     stage = trace_scene(plan, width=WIDTH, height=HEIGHT)
     looked = probe_pixel(stage, plan, gains=layer_gains(plan))
     middle = plan.lift_m + (label.low_m + label.high_m) / 2

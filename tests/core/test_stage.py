@@ -20,7 +20,7 @@ from fotaxis.core.render.preview.traced_scene import (
     static_part,  # fmt: skip
     trace_scene,
 )
-from fotaxis.core.render.transport import direct
+from fotaxis.core.render.transport import illuminate
 from fotaxis.core.render.transport.illuminance import polygon_illuminance_lux
 from fotaxis.core.values import Point, Reflectance
 from tests import scenes
@@ -131,7 +131,7 @@ def test_shadow_edge_width_is_that_of_similar_triangles():
     places = np.zeros((401, 8), np.float32)
     places[:, 0], places[:, 4] = x, 1.0
     out = np.zeros((401, 1, 3), np.float32)
-    direct.illuminate_places(still, pack_emitters(plan, still, cells=377), 1, places, 0, 401, out)
+    illuminate.illuminate_places(still, pack_emitters(plan, still, cells=377), 1, places, 0, 401, out)
     level = out[:, 0, 1] / out[:, 0, 1].max()
     inside = x[(level > 0.02) & (level < 0.98)]
     expected = size * flag_above / (source_above - flag_above)
@@ -181,7 +181,7 @@ def test_grid_head_lights_a_pool_of_its_angle():
     places = np.zeros((501, 8), np.float32)
     places[:, 0], places[:, 1], places[:, 4] = x, 0.005, 1.0
     out = np.zeros((501, 1, 3), np.float32)
-    direct.illuminate_places(still, pack_emitters(plan, still, cells=377), 1, places, 0, 501, out)
+    illuminate.illuminate_places(still, pack_emitters(plan, still, cells=377), 1, places, 0, 501, out)
     reach = x[out[:, 0, 1] > 1e-4 * out[0, 0, 1]].max()
     assert 2 * reach == approx(2 * 0.995 * math.tan(math.radians(10)) + 0.18, rel=0.05)
 

@@ -7,11 +7,13 @@ import numpy as np
 import pytest
 from pytest import approx
 
+from fotaxis.core.materials.bsdf import albedo
+from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.core.materials.fresnel import reflectance
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters, table_top
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
-from fotaxis.core.render.arrays.table_top import table_cells
+from fotaxis.core.render.arrays.table_top import cell_albedo, table_cells
 from fotaxis.core.render.grids.irradiance_grid import interpolate_to
 from fotaxis.core.render.lighting import FINE, lighting
 from fotaxis.core.render.transport.illuminance import polygon_illuminance_lux
@@ -79,10 +81,26 @@ def test_an_even_white_plane_gives_half_of_what_surrounds():
 
 @pytest.mark.parametrize(("w", "d"), [(0.3, 0.25), (0.6, 0.2), (1.0, 1.0)])
 def test_cells_cover_the_table_once(w, d):
-    cells = table_cells(half_width=w, half_depth=d, inner=0.03, rings=16, around=40)
+    cells, places = table_cells(half_width=w, half_depth=d, inner=0.03, rings=16, around=40)
+    assert len(places) == len(cells) > 100
     assert cells[:, 2].sum() == approx(4 * w * d - math.pi * 0.03**2, rel=0.02)  # cells at the rim are counted in fifths
     assert (np.abs(cells[:, 0]) <= w).all()
     assert (np.abs(cells[:, 1]) <= d).all()
+
+
+def test_a_patterned_table_throws_the_mean_of_its_pattern():
+    # By hand: of a board half pale, half dark the bounce is that of a plain board of the mean. The pattern is read at places of our
+    # own on a fine lattice, independent of the cells; tolerance: the pattern's own spread over the cells.
+    wood = TABLE_SKIN["light wood"].skin
+    skin = np.array([wood.row()])
+    x, z = np.meshgrid(np.linspace(-0.3, 0.3, 240), np.linspace(-0.25, 0.25, 200))
+    seen = np.array(
+        [[albedo(skin, 0, c, u, -w) for c in range(3)] for u, w in zip(x.ravel()[::7], z.ravel()[::7], strict=True)]
+    )
+    cells, places = table_cells(half_width=0.3, half_depth=0.25, inner=0.01, rings=16, around=40)
+    mean = (cell_albedo(skin, places) * cells[:, 2:]).sum(axis=0) / cells[:, 2].sum()
+    assert mean == approx(seen.mean(axis=0), rel=0.02)
+    assert mean[1] < 0.95 * skin[0, 1]  # the pale colour alone would be too bright
 
 
 def test_a_place_on_the_table_gets_nothing_from_it():

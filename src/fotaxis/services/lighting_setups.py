@@ -86,10 +86,10 @@ class School:
 
 def sizes_of(plan: Plan) -> Sizes:
     """What of a plan a start is fitted to."""
-    subject, table = plan.product, plan.table
+    product, table = plan.product, plan.table
     camera = plan.camera
     return Sizes(
-        height=subject.height_m * 100, width=subject.profile.widest_m * 200, lift=plan.lift_m * 100,
+        height=product.height_m * 100, width=product.profile.widest_m * 200, lift=plan.lift_m * 100,
         camera_height=camera.place.y_m * 100, camera_distance=camera.place.z_m * 100, camera_side=camera.place.x_m * 100,
         aim_side=camera.aim.x_m * 100, aim_height=camera.aim.y_m * 100, half_field=camera.half_field,
         table_width=table.width_m * 100 if table else 0.0, table_depth=table.depth_m * 100 if table else 0.0,

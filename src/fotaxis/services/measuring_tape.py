@@ -26,10 +26,10 @@ class Tape:
 def tape_between(plan: Plan, one: str, other: str) -> Tape | None:
     """A tape between two things by their keys, the camera's lens and the product among them; None where one is not there."""
     places = {t.key: (t.stance.place.array(), t.name) for t in (*plan.lights, *plan.cards)}
-    for subject in plan.products:
-        key = PRODUCT_KEY if subject is plan.product else subject.key
-        middle = np.array([subject.x_m, plan.ground_m(subject) + subject.height_m / 2, subject.z_m])
-        places[key] = (middle, subject.name)
+    for product in plan.products:
+        key = PRODUCT_KEY if product is plan.product else product.key
+        middle = np.array([product.x_m, plan.ground_m(product) + product.height_m / 2, product.z_m])
+        places[key] = (middle, product.name)
     places[CAMERA_KEY] = (plan.camera.place.array(), "lens")
     if one == other or one not in places or other not in places:
         return None

@@ -55,24 +55,24 @@ def background_words(plan: Plan) -> str:
     return f"{words}: black."
 
 
-def described(subject: Product) -> str:
+def described(product: Product) -> str:
     """Name, size, fill and turn of a product in words."""
-    words = f"{subject.name}, {subject.height_m * 100:.1f} cm high, Ø {subject.profile.widest_m * 200:.1f} cm"
-    if subject.vessel:
-        words += f", glass, wall {subject.vessel.wall_m * 1000:g} mm"
-        words += f", filled to {subject.vessel.level_m * 100:g} cm" if subject.vessel.liquid else ", empty"
-    if subject.turn_rad:
-        words += f", turned {math.degrees(subject.turn_rad):.0f}°"
-    return words + (", lying" if subject.lying else "")
+    words = f"{product.name}, {product.height_m * 100:.1f} cm high, Ø {product.profile.widest_m * 200:.1f} cm"
+    if product.vessel:
+        words += f", glass, wall {product.vessel.wall_m * 1000:g} mm"
+        words += f", filled to {product.vessel.level_m * 100:g} cm" if product.vessel.liquid else ", empty"
+    if product.turn_rad:
+        words += f", turned {math.degrees(product.turn_rad):.0f}°"
+    return words + (", lying" if product.lying else "")
 
 
-def relief_words(plan: Plan, subject: Product) -> dict[str, str]:
+def relief_words(plan: Plan, product: Product) -> dict[str, str]:
     """How well each zone's relief shows, by the zone's name."""
     found = {}
-    for band in subject.bands:
+    for band in product.bands:
         if band.skin.relief is None:
             continue
-        contrast = relief_contrast(plan, subject, band)
+        contrast = relief_contrast(plan, product, band)
         if contrast is None:
             found[band.name] = "no light on it"
             continue
