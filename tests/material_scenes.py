@@ -8,7 +8,10 @@ from dataclasses import replace
 from fotaxis.core.materials.catalogue import GLASS, LIQUID, REAR_GLASS, SKIN, TABLE_SKIN
 from fotaxis.core.materials.material import Medium, Relief
 from fotaxis.core.scene.plan import Plan, Table
-from fotaxis.core.scene.product import Box, Can, Product, Turned, Vessel, Zone
+from fotaxis.core.scene.product import Product, Vessel, Zone
+from fotaxis.core.scene.products.box import Box
+from fotaxis.core.scene.products.can import Can
+from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance
 from tests import scenes
 

@@ -22,7 +22,9 @@ from fotaxis.core.lights.fixtures import Card, Lamp, Panel
 from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.scene.product import Can, Sphere, Turned, mesh_of
+from fotaxis.core.scene.products.ball import Sphere
+from fotaxis.core.scene.products.can import Can
+from fotaxis.core.scene.products.turned import Turned
 
 KEPT = Path(__file__).parent / "references"
 AROUND = 1440
@@ -184,7 +186,7 @@ def _vessel(mi, product, lift: float, name: str, colour: bool) -> dict:
 
 def _placed_mesh(mi, product, lift: float, name: str) -> dict:
     """Box, tube or model, standing; a box's zones are rectangles just above its faces."""
-    mesh = mesh_of(product.shape)
+    mesh = product.shape.mesh
     turn = product.turn_rad
     axes = np.array([[math.cos(turn), 0, -math.sin(turn)], [0, 1, 0], [math.sin(turn), 0, math.cos(turn)]])
     origin = np.array([product.x_m, lift + 2e-5, product.z_m])

@@ -13,7 +13,8 @@ from fotaxis.core.lights.card_finishes import Finish
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Panel, Stance
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
-from fotaxis.core.scene.product import Product, Turned, Zone
+from fotaxis.core.scene.product import Product, Zone
+from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Point, Reflectance
 
 BLACK_GLASS = Skin(reflectance=Reflectance.grey(0.0), coat_index=1.5)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 import sys
 import warnings
 from pathlib import Path
@@ -21,6 +22,9 @@ MOST_SIDE = 4000
 def main(arguments: list[str] | None = None) -> int:
     """Exit code 0: done; 2: the file or a wish is wrong, with place and reason on standard error."""
     args = _parser().parse_args(arguments)
+    if args.run is None:
+        print(json.dumps(shot_file.json_schema(), indent=2, ensure_ascii=False))
+        return 0
     try:
         document = shot_file.read(_bytes(args.shot))
         return int(args.run(document, args))
@@ -45,6 +49,8 @@ def _parser() -> argparse.ArgumentParser:
     check = commands.add_parser("check", help="check a shot file and say what it holds")
     check.add_argument("shot", type=Path, help="a shot file (.json)")
     check.set_defaults(run=_check)
+    schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
+    schema.set_defaults(run=None)
     return parser
 
 

@@ -21,7 +21,9 @@ from fotaxis.core.materials.material import COAT, ENTRY, Medium, Relief, Skin
 from fotaxis.core.materials.polarisation import skin_reflected_rows
 from fotaxis.core.metering.relief_contrast import relief_contrast
 from fotaxis.core.render.final.final_render import predict
-from fotaxis.core.scene.product import Product, Sphere, Turned, Zone
+from fotaxis.core.scene.product import Product, Zone
+from fotaxis.core.scene.products.ball import Sphere
+from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance, lattice
 from tests import material_scenes, scenes
 

@@ -15,7 +15,9 @@ from scipy.ndimage import maximum_filter, minimum_filter, uniform_filter
 from fotaxis.core.geometry import orientation
 from fotaxis.core.geometry.mesh import Mesh
 from fotaxis.core.render.final.final_render import predict
-from fotaxis.core.scene.product import Modelled, Product, Sphere
+from fotaxis.core.scene.product import Product
+from fotaxis.core.scene.products.ball import Sphere
+from fotaxis.core.scene.products.model import Modelled
 from tests import material_scenes as scenes_of
 from tests import mitsuba_scene, scenes
 from tests.core.test_against_mitsuba import blocks
@@ -260,7 +262,7 @@ def test_an_imported_ball_looks_like_the_built_in_one():
     # The same ball: as triangles with blended normals here, as the reference's own sphere there.
     ball = Product(name="Ball", shape=Sphere(diameter_m=0.08), body=scenes.BLACK_GLASS)
     built_in = scenes_of.in_the_dark(ball, lights=scenes_of.SIDES, cam=scenes.camera(height=0.04, aim=0.04, distance=0.7))
-    model = Modelled(mesh=Mesh.smooth(*icosphere(0.04)))
+    model = Modelled(imported=Mesh.smooth(*icosphere(0.04)))
     imported = replace(built_in, product=replace(ball, shape=model))
     of_triangles = predict(imported, long_side=HEIGHT).pictures[1:].sum(axis=0)[..., 1]
     ours, reference = (p[..., 1] for p in both(built_in, passes=8, depth=4))

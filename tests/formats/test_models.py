@@ -149,7 +149,7 @@ def test_a_model_lives_in_the_shot_file_and_comes_out_the_same():
     text = mesh_text.encode(*ball(2))
     document = shot_file.from_raw(model_document(text))
     assert shot_file.read(shot_file.write(document)) == document
-    assert document.plan().product.shape.mesh.vertices.max() == approx(0.03, rel=1e-3)
+    assert document.plan().product.shape.imported.vertices.max() == approx(0.03, rel=1e-3)
 
 
 BOMB = base64.b64encode(zlib.compress(b"\0" * 50_000_000, 9)).decode()

@@ -4,29 +4,27 @@ from __future__ import annotations
 
 import datetime
 import math
-from dataclasses import replace
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal, Union
 
 from pydantic import AfterValidator, Field
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import FLAT_TOP, TABLE, Pattern
 from fotaxis.core.lights.calibration import Calibration, Candela, GuideNumber, MeterReading
-from fotaxis.core.lights.card_finishes import FINISH, NETS, SHEETS, Finish
 from fotaxis.core.lights.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
-from fotaxis.core.lights.fixtures import MOST_POPS, Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
+from fotaxis.core.lights.fixtures import MOST_POPS, Card, Emission, Lamp, Light, Stance, sun_lamp
 from fotaxis.core.lights.gobos import Gate
 from fotaxis.core.lights.heads import DAYLIGHT_K, HEAD, HEADS, Head
+from fotaxis.core.lights.modifiers import MODIFIERS
+from fotaxis.core.lights.modifiers.head import MEASURED
+from fotaxis.core.lights.modifiers.kind import CARDS, LIGHTS, ModifierKind, Placed
 from fotaxis.core.lights.power import PowerRange
 from fotaxis.core.lights.sun import Sun, sun_at
 from fotaxis.core.values import Point
-from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, keepable, named
+from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Share, keepable, named, part_of
 
-MEASURED = "measured lamp"
 MEASURED_FACE_CM = 10.0
 HeadName = Annotated[str, *named([*(head.name for head in HEADS), MEASURED], "head")]
-SheetName = Annotated[str, *named((finish.name for finish in SHEETS), "sheet")]
-NetName = Annotated[str, *named((finish.name for finish in NETS), "net")]
 GelName = Annotated[str, *named(GEL, "gel")]
 Kelvin = Annotated[float, Field(ge=COLDEST_K, le=HOTTEST_K, allow_inf_nan=False)]
 Degrees = Annotated[float, Field(ge=0, le=90, allow_inf_nan=False)]
@@ -132,44 +130,6 @@ class LightPart(ThingPart):
 
     def hue_rad(self) -> float | None:
         return None if self.hue_deg is None else math.radians(self.hue_deg)
-
-
-class PanelPart(LightPart):
-    """A rectangular luminous face: even, with a bright core, or with a ramp from its left to its right edge.
-
-    grid_angle_deg: full angle of a fabric grid before it, 0 for none; octagon: cut to eight corners; wrinkles: of its cloth.
-    """
-
-    kind: Literal["panel"]
-    width_cm: Positive
-    height_cm: Positive
-    gradient: Literal["even", "core", "ramp"] = "even"
-    gradient_stops: Annotated[float, Field(ge=0, le=10, allow_inf_nan=False)] = 0.0
-    grid_angle_deg: Degrees = 0.0
-    octagon: bool = False
-    wrinkles: Share = 0.0
-
-    def value(self) -> Light:
-        return Panel(
-            key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
-            gradient=self.gradient, gradient_stops=self.gradient_stops,
-            grid_angle_rad=math.radians(self.grid_angle_deg), octagon=self.octagon, wrinkles=self.wrinkles,
-            emission=self.emission(),
-        )  # fmt: skip
-
-
-class GridHeadPart(LightPart):
-    """An even dish behind a honeycomb grid of a full beam angle in degrees."""
-
-    kind: Literal["grid head"]
-    dish_diameter_cm: Positive
-    grid_angle_deg: Positive
-
-    def value(self) -> Light:
-        return Lamp(
-            key=self.key, name=self.name, stance=self.stance(), diameter_m=self.dish_diameter_cm / 100,
-            grid_angle_rad=math.radians(self.grid_angle_deg), emission=self.emission(),
-        )  # fmt: skip
 
 
 class MeasuredPart(Part):
@@ -324,57 +284,53 @@ class SunPart(Part):
         return sun_lamp(key=self.key, name=self.name, sun=sun, side_rad=side, away_m=SUN_AWAY_M, emission=emission)
 
 
-class FlatPart(ThingPart):
-    """What every card, sheet and net has."""
+class MeasuredLight(LightPart):
+    """A light that its kind makes of plain measures."""
 
-    width_cm: Positive
-    height_cm: Positive
+    if TYPE_CHECKING:
+        kind: str
 
-    def card(self, finish: Finish) -> Card:
-        return Card(
-            key=self.key, name=self.name, stance=self.stance(), width_m=self.width_cm / 100, height_m=self.height_cm / 100,
-            finish=finish,
-        )  # fmt: skip
+    def value(self) -> Light:
+        make = MODIFIERS[self.kind].make_light
+        assert make is not None, "told by measures alone"
+        light: Light = make(Placed(key=self.key, name=self.name, stance=self.stance()), self.emission(), self.model_dump())
+        return light
 
 
-class CardPart(FlatPart):
-    """A card, the same on both sides.
+class MeasuredCard(ThingPart):
+    """A card, sheet or net that its kind makes of plain measures."""
 
-    hole_cm: of a hole for the lens in its middle; like_product: cut to the product's outline; bend_deg: of a curved reflector,
-    the arc that its width spans, hollow side to the front.
-    """
-
-    kind: Literal["white card", "black card", "mirror card", "silver card", "satin silver card", "gold card"]
-    hole_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    like_product: bool = False
-    bend_deg: Annotated[float, Field(ge=0, le=180, allow_inf_nan=False)] = 0.0
+    if TYPE_CHECKING:
+        kind: str
 
     def value(self) -> Card:
-        return replace(
-            self.card(FINISH[self.kind]), hole_m=self.hole_cm / 100, like_product=self.like_product,
-            bend_rad=math.radians(self.bend_deg),
-        )  # fmt: skip
+        card = MODIFIERS.get(self.kind) or MODIFIERS["card"]
+        assert card.make is not None, "told by measures alone"
+        made: Card = card.make(Placed(key=self.key, name=self.name, stance=self.stance()), self.model_dump())
+        return made
 
 
-class SheetPart(FlatPart):
-    """A sheet that scatters light through: lit from behind it is a luminous face."""
-
-    kind: Literal["sheet"]
-    material: SheetName
-
-    def value(self) -> Card:
-        return self.card(FINISH[self.material])
+OWN_PARTS: dict[str, type[Part]] = {"head": HeadPart, "sun": SunPart}
+"""Kinds that hold more than plain measures."""
 
 
-class NetPart(FlatPart):
-    """A net: dims what passes and leaves its direction."""
+def _parts(group: str, base: type[ThingPart]) -> list[type[Part]]:
+    """How the kinds of a list stand in a shot file."""
+    kinds = [kind for kind in MODIFIERS.values() if kind.group == group]
+    return [
+        OWN_PARTS.get(kind.key) or part_of(kind.key, kind.about, kind.measures, base, names=kind.names, first=_first(kind))
+        for kind in kinds
+    ]
 
-    kind: Literal["net"]
-    material: NetName
 
-    def value(self) -> Card:
-        return self.card(FINISH[self.material])
+def _first(kind: ModifierKind) -> tuple[str, ...]:
+    """Cards have always been written with their face before their kind."""
+    return tuple(m.name for m in kind.measures if m.part == "place") if kind.group == CARDS else ()
 
 
-AnyLight = Annotated[PanelPart | GridHeadPart | HeadPart | SunPart, Field(discriminator="kind")]
-AnyCard = Annotated[CardPart | SheetPart | NetPart, Field(discriminator="kind")]
+if TYPE_CHECKING:
+    AnyLight = MeasuredLight | HeadPart | SunPart
+    AnyCard = MeasuredCard
+else:
+    AnyLight = Annotated[Union[*_parts(LIGHTS, MeasuredLight)], Field(discriminator="kind")]
+    AnyCard = Annotated[Union[*_parts(CARDS, MeasuredCard)], Field(discriminator="kind")]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import inspect
 from collections.abc import Iterable
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, create_model
 
+from fotaxis.core.measures import AnyMeasure, Choice, Flag
 from fotaxis.formats.wording import KEY_PATTERN
 
 Number = Annotated[float, Field(allow_inf_nan=False)]
@@ -47,3 +49,30 @@ def named(names: Iterable[str], what: str, *, custom: bool = False) -> tuple[Any
 
 class Part(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=False)
+
+
+P = TypeVar("P", bound=Part)
+
+
+def part_of(
+    key: str, about: str, measures: Iterable[AnyMeasure], base: type[P], *, names: tuple[str, ...] = (),
+    first: tuple[str, ...] = (),
+) -> type[P]:  # fmt: skip
+    """The part of a shot file for a kind of thing that its measures tell: `kind` is its key, or one of its
+    names, and there is one field for each measure; first: those that stand before it."""
+    fields: dict[str, Any] = {m.name: (_annotation(m), ... if m.usual is None else m.usual) for m in measures}
+    kind = {"kind": (Literal[names or (key,)], ...)}
+    fields = {name: fields[name] for name in first} | kind | fields
+    title = "".join(word.capitalize() for word in key.split()) + "Part"
+    return create_model(title, __base__=base, __doc__=inspect.cleandoc(about), __module__=__name__, **fields)
+
+
+def _annotation(measure: AnyMeasure) -> Any:
+    if isinstance(measure, Flag):
+        return bool
+    if isinstance(measure, Choice):
+        return Annotated[str, *named(measure.choices, measure.what)] if measure.what else Literal[measure.choices]
+    limits: dict[str, Any] = {} if measure.low is None else {"gt" if measure.above else "ge": measure.low}
+    if measure.high is not None:
+        limits["le"] = measure.high
+    return Annotated[float, Field(**limits, allow_inf_nan=False)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 
 from pydantic import Field
 
@@ -14,10 +14,14 @@ from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.catalogue import GLASS, LIQUID, SKIN
 from fotaxis.core.materials.material import Medium, Metal, Relief, Skin
-from fotaxis.core.scene.product import Box, Can, Modelled, Product, Shape, Sphere, Tube, Turned, Vessel, Zone
+from fotaxis.core.scene.product import Product, Vessel, Zone
+from fotaxis.core.scene.products import SHAPES
+from fotaxis.core.scene.products.model import Modelled
+from fotaxis.core.scene.products.shape import Shape, ShapeKind
+from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance
 from fotaxis.formats import mesh_text
-from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named
+from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named, part_of
 
 Material = Annotated[str, *named(SKIN, "material", custom=True)]
 Glass = Annotated[str, *named(GLASS, "glass", custom=True)]
@@ -212,58 +216,6 @@ class TurnedPart(SubjectPart):
         )
 
 
-class CanPart(SubjectPart):
-    """A drawn can."""
-
-    kind: Literal["can"]
-    diameter_cm: Positive
-    height_cm: Positive
-    neck_mm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 4.0
-
-    def shape(self) -> Shape:
-        return Can(diameter_m=self.diameter_cm / 100, height_m=self.height_cm / 100, neck_m=self.neck_mm / 1000)
-
-
-class BallPart(SubjectPart):
-    """A sphere."""
-
-    kind: Literal["ball"]
-    diameter_cm: Positive
-
-    def shape(self) -> Shape:
-        return Sphere(diameter_m=self.diameter_cm / 100)
-
-
-class BoxPart(SubjectPart):
-    """A carton, tin, compact or flat pack with rounded edges."""
-
-    kind: Literal["box"]
-    width_cm: Positive
-    height_cm: Positive
-    depth_cm: Positive
-    edge_mm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.5
-
-    def shape(self) -> Shape:
-        return Box(
-            width_m=self.width_cm / 100,
-            height_m=self.height_cm / 100,
-            depth_m=self.depth_cm / 100,
-            edge_m=self.edge_mm / 1000,
-        )
-
-
-class TubePart(SubjectPart):
-    """A tube standing on its cap, pressed flat at its end."""
-
-    kind: Literal["tube"]
-    diameter_cm: Positive
-    length_cm: Positive
-    crimp_mm: Positive = 8.0
-
-    def shape(self) -> Shape:
-        return Tube(diameter_m=self.diameter_cm / 100, length_m=self.length_cm / 100, crimp_m=self.crimp_mm / 1000)
-
-
 class ModelPart(SubjectPart):
     """An imported mesh (see docs/shot-file.md for its text) and how many metres its unit is."""
 
@@ -272,7 +224,31 @@ class ModelPart(SubjectPart):
     unit_m: Positive = 0.01
 
     def shape(self) -> Shape:
-        return Modelled(mesh=mesh_text.decode(self.mesh, self.unit_m))
+        return Modelled(imported=mesh_text.decode(self.mesh, self.unit_m))
 
 
-AnySubject = Annotated[TurnedPart | CanPart | BallPart | BoxPart | TubePart | ModelPart, Field(discriminator="kind")]
+OWN_PARTS: dict[str, type[SubjectPart]] = {"turned": TurnedPart, "model": ModelPart}
+"""Shapes that hold more than plain measures."""
+
+
+class MeasuredPart(SubjectPart):
+    """A product whose shape is told by measures alone."""
+
+    kind: str
+
+    def shape(self) -> Shape:
+        make = SHAPES[self.kind].make
+        assert make is not None, "told by measures alone"
+        shape: Shape = make(self.model_dump())
+        return shape
+
+
+def _part_of(kind: ShapeKind) -> type[SubjectPart]:
+    """How a shape stands in a shot file."""
+    return OWN_PARTS.get(kind.key) or part_of(kind.key, kind.about, kind.measures, MeasuredPart)
+
+
+if TYPE_CHECKING:
+    AnySubject = SubjectPart
+else:
+    AnySubject = Annotated[Union[*map(_part_of, SHAPES.values())], Field(discriminator="kind")]

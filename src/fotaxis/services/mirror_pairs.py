@@ -5,13 +5,13 @@ from __future__ import annotations
 import copy
 from typing import Any
 
+from fotaxis.core.lights.modifiers import MODIFIERS
 from fotaxis.services.ports import Document
 
-LINKED = {
-    "place", "turn_deg", "tilt_deg", "width_cm", "height_cm", "gradient", "gradient_stops", "grid_angle_deg", "octagon",
-    "wrinkles", "dish_diameter_cm", "doors_deg", "material", "hole_cm", "bend_deg", "like_product", "kind", "head",
-}  # fmt: skip
-"""What a pair shares; powers, switches, gels and names stay each its own."""
+LINKED = {"place", "turn_deg", "tilt_deg", "kind", "dish_diameter_cm", "doors_deg"} | {
+    measure.name for kind in MODIFIERS.values() for measure in kind.measures
+}
+"""What a pair shares: where it stands and its measures; powers, switches, gels and names stay each its own."""
 
 LISTS = ("lights", "cards")
 LEFT_RIGHT = (("Left", "Right"), ("left", "right"))

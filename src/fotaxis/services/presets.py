@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import math
 from typing import Any
 
@@ -9,7 +10,10 @@ from fotaxis.core.camera.filters import CLEAN_LENS_GLARE
 from fotaxis.core.errors import FormatError
 from fotaxis.core.lights.card_finishes import CARDS, FINISH, NETS, SHEETS, Finish
 from fotaxis.core.lights.heads import HEAD, HEADS, Head
+from fotaxis.core.lights.modifiers import MODIFIERS
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.products import SHAPES
+from fotaxis.core.scene.products.turned import BOTTLE_CM, points
 
 STARTS = {
     "bottle": "Dark bottle, two edge panels",
@@ -17,11 +21,7 @@ STARTS = {
     "empty": "Bottle, no lights yet",
 }
 
-_BOTTLE = [
-    (0, 6.6), (0.4, 7.2), (1.2, 7.4), (6, 7.4), (12, 7.4), (17, 7.4), (18.5, 7.2), (20, 6.4), (21.5, 5.0), (23, 3.7),
-    (24.5, 3.05), (27, 2.9), (29, 2.8), (29.2, 3.1), (30.5, 3.1), (30.8, 2.6),
-]  # fmt: skip
-_JAR = [(0, 6.6), (0.4, 7.4), (1.2, 7.8), (3, 7.8), (5, 7.8), (5.8, 7.4), (6.3, 6.8), (6.4, 7.2), (8.2, 7.2), (8.5, 6.9)]
+_JAR = ((0, 6.6), (0.4, 7.4), (1.2, 7.8), (3, 7.8), (5, 7.8), (5.8, 7.4), (6.3, 6.8), (6.4, 7.2), (8.2, 7.2), (8.5, 6.9))
 
 
 def start_document(start: str) -> dict[str, Any]:
@@ -29,8 +29,8 @@ def start_document(start: str) -> dict[str, Any]:
     if start not in STARTS:
         raise FormatError(f"there is no start called {start[:20]!r}; choose one from the list.", place="start")
     jar = start == "jar"
-    points = _JAR if jar else _BOTTLE
-    top = points[-1][0]
+    measured = _JAR if jar else BOTTLE_CM
+    top = measured[-1][0]
     document: dict[str, Any] = {
         "format": "fotaxis-shot",
         "version": 2,
@@ -38,12 +38,12 @@ def start_document(start: str) -> dict[str, Any]:
         "subject": {
             "kind": "turned",
             "name": "Jar" if jar else "Bottle",
-            "profile": [{"height_cm": h, "diameter_cm": d} for h, d in points],
+            "profile": points(measured),
             "body": {"reflectance": [0, 0, 0], "coat_index": 1.5},
             "bands": [_label(1.6, 4.8) if jar else _label(4, 13)],
         },
         "table": {"surface": "black gloss", "width_cm": 60, "depth_cm": 50},
-        "riser": {"height_cm": 4, "diameter_cm": points[0][1]},
+        "riser": {"height_cm": 4, "diameter_cm": measured[0][1]},
         "background": {
             "distance_cm": 150, "width_cm": 300, "height_cm": 300, "centre_height_cm": 60,
             "skin": {"reflectance": [0.04, 0.04, 0.04]},
@@ -76,59 +76,42 @@ def _panel(key: str, name: str, x: float, turn: float) -> dict[str, Any]:
     }  # fmt: skip
 
 
-GOBLET = [
+GOBLET = (
     (0, 6.2), (0.15, 6.4), (0.4, 6.4), (0.55, 4.0), (0.8, 1.4), (1.4, 0.9), (4, 0.8), (7.2, 0.9), (7.8, 1.6), (8.6, 3.8),
     (10, 6.0), (12, 7.2), (14, 7.4), (17, 6.8), (19.5, 6.2),
-]  # fmt: skip
-TUMBLER = [(0, 5.4), (0.2, 5.9), (0.5, 6.1), (3, 6.4), (6, 6.7), (9.5, 7.0)]
-OTHERS = {
-    "goblet": "Stem glass",
-    "tumbler": "Tumbler",
-    "bottle": "Bottle",
-    "can": "Can",
-    "carton": "Carton",
-    "ball": "Ball",
-    "tube": "Tube",
+)  # fmt: skip
+TUMBLER = ((0, 5.4), (0.2, 5.9), (0.5, 6.1), (3, 6.4), (6, 6.7), (9.5, 7.0))
+GLASSES = {"goblet": ("Stem glass", GOBLET, 1.2, 8.2, 12), "tumbler": ("Tumbler", TUMBLER, 2, 1.1, 6)}
+"""Glasses with wine beside the product: name, outline, wall (mm), where the inside begins and the level (cm)."""
+
+BESIDE = {kind.beside[0]: kind for kind in SHAPES.values() if kind.beside}
+OTHERS = {key: glass[0] for key, glass in GLASSES.items()} | {
+    key: kind.beside[1] for key, kind in BESIDE.items() if kind.beside
 }
-
-
-def _profile(points: list[tuple[float, float]]) -> list[dict[str, float]]:
-    return [{"height_cm": h, "diameter_cm": d} for h, d in points]
-
-
-def _vessel(points: list[tuple[float, float]], wall: float, floor: float, level: float) -> dict[str, Any]:
-    return {
-        "kind": "turned", "profile": _profile(points), "body": {"material": "black gloss"},
-        "glass": {"glass": "clear glass", "wall_mm": wall, "floor_cm": floor}, "liquid": {"liquid": "white wine", "level_cm": level},
-    }  # fmt: skip
+"""What can be put beside the product, by key, with its name."""
 
 
 def new_shape(kind: str) -> dict[str, Any]:
-    """The parts of a shape as it begins. Raises FormatError for an unknown one."""
-    shapes: dict[str, dict[str, Any]] = {
-        "turned": {"kind": "turned", "profile": _profile(_BOTTLE)},
-        "can": {"kind": "can", "diameter_cm": 6.6, "height_cm": 11.5},
-        "box": {"kind": "box", "width_cm": 8, "height_cm": 14, "depth_cm": 6},
-        "ball": {"kind": "ball", "diameter_cm": 6},
-        "tube": {"kind": "tube", "diameter_cm": 3.5, "length_cm": 13},
-    }
-    if kind not in shapes:
+    """The parts of a shape as it begins. Raises FormatError for an unknown one, or one that needs a file."""
+    shape = SHAPES.get(kind)
+    if shape is None or not shape.begins:
         raise FormatError(f"there is no shape called {kind[:20]!r}; choose one from the list.", place="kind")
-    return shapes[kind]
+    return {"kind": kind, **copy.deepcopy(dict(shape.begins))}
 
 
-def _other(kind: str) -> dict[str, Any]:
+def _other(key: str) -> dict[str, Any]:
     """A product to stand beside the main one."""
-    made: dict[str, dict[str, Any]] = {
-        "goblet": _vessel(GOBLET, 1.2, 8.2, 12),
-        "tumbler": _vessel(TUMBLER, 2, 1.1, 6),
-        "bottle": {**new_shape("turned"), "body": {"material": "black gloss"}},
-        "can": {**new_shape("can"), "body": {"material": "brushed aluminium"}},
-        "carton": {**new_shape("box"), "body": {"material": "coated paper"}},
-        "ball": {**new_shape("ball"), "body": {"material": "chrome"}},
-        "tube": {**new_shape("tube"), "body": {"material": "satin lacquer"}},
-    }
-    return {"name": OTHERS[kind], "x_cm": 13, "z_cm": 4, **made[kind]}
+    place = {"name": OTHERS[key], "x_cm": 13, "z_cm": 4}
+    if key in GLASSES:
+        _, measured, wall, floor, level = GLASSES[key]
+        return {
+            **place, "kind": "turned", "profile": points(measured), "body": {"material": "black gloss"},
+            "glass": {"glass": "clear glass", "wall_mm": wall, "floor_cm": floor},
+            "liquid": {"liquid": "white wine", "level_cm": level},
+        }  # fmt: skip
+    kind = BESIDE[key]
+    assert kind.beside is not None
+    return {**place, **new_shape(kind.key), "body": {"material": kind.beside[2]}}
 
 
 FLASH = {"power_stops": -4, "lowest_stops": 8, "steps_per_stop": 3}
@@ -167,7 +150,9 @@ CORRIDOR: list[dict[str, Any]] = [
 ]  # fmt: skip
 """Two cards along the beam of a box where boxes are put first: its light as a slit."""
 CARD_KINDS = [finish.name for finish in CARDS]
-SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)]
+SHEET_KINDS = [finish.name for finish in (*SHEETS, *NETS)] + [
+    kind.key for kind in MODIFIERS.values() if kind.menu == "sheets"
+]
 
 
 QUICK = {
@@ -235,11 +220,8 @@ def new_thing(kind: str) -> dict[str, Any]:
         return _box(kind, **BOXES[kind])
     if kind in FINISH:
         return _flat(FINISH[kind])
-    if kind == "sun":
-        return {
-            "kind": "sun", "name": "Sun", "latitude_deg": 52, "longitude_deg": 10, "date": "2026-06-21", "hour": 8, "looks_deg": 0,
-            "power_stops": 0,
-        }  # fmt: skip
+    if kind in MODIFIERS and MODIFIERS[kind].begins:
+        return copy.deepcopy(dict(MODIFIERS[kind].begins))
     if kind in SHAPED:
         flat = SHAPED[kind]
         return {

@@ -6,12 +6,11 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.camera import lens
-from fotaxis.core.lights.fixtures import Card, Lamp, Panel, Stance
-from fotaxis.core.lights.gobos import OPEN_GATE
-from fotaxis.core.lights.heads import PLAIN, SUN
+from fotaxis.core.lights.fixtures import Stance
+from fotaxis.core.lights.heads import SUN
 from fotaxis.core.scene.checks import HIGHEST_STAND_M, collisions, out_of_reach
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.stops import power_name, set_stops
+from fotaxis.core.stops import power_name
 
 CIRCLE_PER_DIAGONAL = 1 / 1500
 """Circle of confusion as a part of the used sensor's diagonal. Common practice."""
@@ -82,74 +81,18 @@ def rows(plan: Plan) -> list[Row]:
     result = []
     for i, light in enumerate(plan.lights, start=1):
         e = light.emission
-        size, kind, half = _described(light)
         result.append(
-            Row(number=str(i), key=light.key, name=light.name, kind=kind, size=size,
-                measured=measured(light.stance, half_height_m=half),
+            Row(number=str(i), key=light.key, name=light.name, kind=light.kind_words, size=light.size_words,
+                measured=measured(light.stance, half_height_m=0.0 if light.kind_words == SUN.name else light.half_size_m[1]),
                 power=power_name(e.power_stops, steps_per_stop=e.power_range.steps_per_stop),
                 state=("on" if e.on else "off") + (", continuous" if e.continuous else ""))
         )  # fmt: skip
     for i, card in enumerate(plan.cards):
-        size, kind, half = _described(card)
         result.append(
-            Row(number=chr(ord("A") + i), key=card.key, name=card.name, kind=kind, size=size,
-                measured=measured(card.stance, half_height_m=half), power="", state="")
+            Row(number=chr(ord("A") + i), key=card.key, name=card.name, kind=card.kind_words, size=card.size_words,
+                measured=measured(card.stance, half_height_m=card.half_size_m[1]), power="", state="")
         )  # fmt: skip
     return result
-
-
-def _described(thing: Panel | Lamp | Card) -> tuple[str, str, float]:
-    """Size, kind and half height of a thing, in words."""
-    if isinstance(thing, Lamp):
-        grid = f", grid {math.degrees(thing.grid_angle_rad):g}°" if thing.grid_angle_rad else ""
-        kind = "grid head" if thing.head is PLAIN and grid else thing.head.name
-        if thing.head is SUN:
-            return sun_words(thing), kind, 0.0
-        return f"Ø {thing.diameter_m * 100:g} cm{grid}{_shaped(thing)}", kind, thing.diameter_m / 2
-    size = f"{thing.width_m * 100:g} × {thing.height_m * 100:g} cm"
-    if isinstance(thing, Panel):
-        gradient = {"even": "even", "core": "bright core", "ramp": "ramp"}[thing.gradient]
-        if thing.gradient != "even":
-            gradient += f", {set_stops(thing.gradient_stops)} stops"
-        if thing.octagon:
-            gradient = f"octagon, {gradient}"
-        if thing.grid_angle_rad:
-            gradient += f", grid {math.degrees(thing.grid_angle_rad):g}°"
-        return size, f"panel, {gradient}", thing.height_m / 2
-    lost = f", −{set_stops(thing.finish.stops)} stops" if thing.finish.stops else ""
-    if thing.hole_m:
-        size += f", hole Ø {thing.hole_m * 100:g} cm"
-    if thing.bend_rad:
-        size += f", bent by {math.degrees(thing.bend_rad):.0f}°"
-    if thing.like_product:
-        size += ", cut like the product"
-    return size, thing.finish.name + lost, thing.height_m / 2
-
-
-def sun_words(sun: Lamp) -> str:
-    """Where the sun stands, for people at the set."""
-    p = sun.stance.place
-    height = math.degrees(math.asin(p.y_m / math.hypot(p.x_m, p.y_m, p.z_m)))
-    if height <= 0:
-        return "below the horizon"
-    side = math.degrees(math.atan2(p.x_m, -p.z_m))
-    return f"{height:.0f}° high, {abs(side):.0f}° {'right' if side >= 0 else 'left'} of where the camera looks"
-
-
-def _shaped(lamp: Lamp) -> str:
-    """What shapes a head's light beside its grid, in words."""
-    words = []
-    if lamp.doors:
-        words.append("doors " + "/".join(f"{math.degrees(door):.0f}" for door in lamp.doors) + "°")
-    if lamp.gate:
-        blades = "/".join(f"{100 * blade:.0f}" for blade in lamp.gate.blades)
-        words.append(f"blades {blades} %" + (f", mask {lamp.gate.mask}" if lamp.gate.mask != OPEN_GATE else ""))
-    if lamp.to:
-        p = lamp.to.place
-        words.append(f"moved to {p.x_m * 100:.0f} right, {p.z_m * 100:.0f} front, {p.y_m * 100:.0f} cm high")
-    if lamp.pops > 1:
-        words.append(f"{lamp.pops} flashes")
-    return "".join(f", {word}" for word in words)
 
 
 def camera_figures(plan: Plan) -> CameraFigures:

@@ -17,11 +17,12 @@ from fotaxis.core.lights.calibration import (
 )
 from fotaxis.core.lights.card_finishes import Finish
 from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K, Gel, hue_rgb, stops_lost, tint
-from fotaxis.core.lights.gobos import Gate
+from fotaxis.core.lights.gobos import OPEN_GATE, Gate
 from fotaxis.core.lights.gradients import EVEN, GRADIENT_KINDS
 from fotaxis.core.lights.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, SUN, Head
 from fotaxis.core.lights.power import PowerRange
 from fotaxis.core.lights.sun import SUN_DIAMETER_RAD, Sun
+from fotaxis.core.stops import set_stops
 from fotaxis.core.values import Array, Point, require_finite, require_positive
 
 MAX_PANEL_M = 5.0
@@ -119,6 +120,28 @@ class Panel:
             kind=self.gradient, stops=self.gradient_stops, grid_angle_rad=self.grid_angle_rad, octagon=self.octagon,
         )  # fmt: skip
 
+    @property
+    def size_words(self) -> str:
+        """Its size as a tape reads it."""
+        return f"{self.width_m * 100:g} × {self.height_m * 100:g} cm"
+
+    @property
+    def kind_words(self) -> str:
+        """What it is."""
+        words = {"even": "even", "core": "bright core", "ramp": "ramp"}[self.gradient]
+        if self.gradient != EVEN:
+            words += f", {set_stops(self.gradient_stops)} stops"
+        if self.octagon:
+            words = f"octagon, {words}"
+        if self.grid_angle_rad:
+            words += f", grid {math.degrees(self.grid_angle_rad):g}°"
+        return f"panel, {words}"
+
+    @property
+    def half_size_m(self) -> tuple[float, float]:
+        """Half width and half height of its face."""
+        return self.width_m / 2, self.height_m / 2
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Lamp:
@@ -171,6 +194,48 @@ class Lamp:
         """Luminance on the axis at full power, cd s/m2 (flash) or cd/m2."""
         return _lamp_luminance(self.emission.calibration, self.head.ball, self.diameter_m / 2, self.shaping)
 
+    @property
+    def size_words(self) -> str:
+        """Its size as a tape reads it, and what shapes its light; of the sun where it stands."""
+        if self.head is SUN:
+            return self._sun_words
+        grid = f", grid {math.degrees(self.grid_angle_rad):g}°" if self.grid_angle_rad else ""
+        return f"Ø {self.diameter_m * 100:g} cm{grid}" + "".join(f", {word}" for word in self._shaped_words)
+
+    @property
+    def kind_words(self) -> str:
+        """What it is."""
+        return "grid head" if self.head is PLAIN and self.grid_angle_rad else self.head.name
+
+    @property
+    def half_size_m(self) -> tuple[float, float]:
+        """Half width and half height of its face."""
+        return self.diameter_m / 2, self.diameter_m / 2
+
+    @property
+    def _sun_words(self) -> str:
+        p = self.stance.place
+        height = math.degrees(math.asin(p.y_m / math.hypot(p.x_m, p.y_m, p.z_m)))
+        if height <= 0:
+            return "below the horizon"
+        side = math.degrees(math.atan2(p.x_m, -p.z_m))
+        return f"{height:.0f}° high, {abs(side):.0f}° {'right' if side >= 0 else 'left'} of where the camera looks"
+
+    @property
+    def _shaped_words(self) -> list[str]:
+        words = []
+        if self.doors:
+            words.append("doors " + "/".join(f"{math.degrees(door):.0f}" for door in self.doors) + "°")
+        if self.gate:
+            blades = "/".join(f"{100 * blade:.0f}" for blade in self.gate.blades)
+            words.append(f"blades {blades} %" + (f", mask {self.gate.mask}" if self.gate.mask != OPEN_GATE else ""))
+        if self.to:
+            p = self.to.place
+            words.append(f"moved to {p.x_m * 100:.0f} right, {p.z_m * 100:.0f} front, {p.y_m * 100:.0f} cm high")
+        if self.pops > 1:
+            words.append(f"{self.pops} flashes")
+        return words
+
 
 @lru_cache(maxsize=512)
 def _lamp_luminance(calibration: Calibration, ball: bool, radius: float, shaping: Shaping) -> float:
@@ -210,6 +275,28 @@ class Card:
         if self.bend_rad and (self.hole_m or self.like_product):
             raise DomainError(f"{self.name} is bent; a hole or an outline needs a flat card.")
 
+    @property
+    def size_words(self) -> str:
+        """Its size as a tape reads it, and what is cut or bent of it."""
+        words = f"{self.width_m * 100:g} × {self.height_m * 100:g} cm"
+        if self.hole_m:
+            words += f", hole Ø {self.hole_m * 100:g} cm"
+        if self.bend_rad:
+            words += f", bent by {math.degrees(self.bend_rad):.0f}°"
+        if self.like_product:
+            words += ", cut like the product"
+        return words
+
+    @property
+    def kind_words(self) -> str:
+        """What it is, and the stops a sheet or net takes."""
+        return self.finish.name + (f", −{set_stops(self.finish.stops)} stops" if self.finish.stops else "")
+
+    @property
+    def half_size_m(self) -> tuple[float, float]:
+        """Half width and half height of its face."""
+        return self.width_m / 2, self.height_m / 2
+
 
 Light = Panel | Lamp
 
@@ -231,10 +318,3 @@ def sun_lamp(*, key: str, name: str, sun: Sun, side_rad: float, away_m: float, e
 def at_full_power(light: Light) -> Light:
     """The light switched on, at the top of its power range."""
     return replace(light, emission=replace(light.emission, power_stops=0.0, on=True))
-
-
-def half_size(thing: Light | Card) -> tuple[float, float]:
-    """Half width and half height of a thing's face, metres."""
-    if isinstance(thing, Lamp):
-        return thing.diameter_m / 2, thing.diameter_m / 2
-    return thing.width_m / 2, thing.height_m / 2

@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 from fotaxis.core.kernel import leaf
 from fotaxis.core.materials.bsdf import below_coat
-from fotaxis.core.materials.material import COAT, KIND, METAL, K, N
+from fotaxis.core.materials.material import COAT, KIND, METAL, TINT, K, N
 from fotaxis.core.values import Array
 
 AXIS, ROWS = 13, 16
@@ -88,6 +88,8 @@ def skin_reflected_rows(skins: Array, skin: int, cosine: float, outside: float) 
     _, _, t_cross = refracted_rows(cosine, coat / outside)
     s2 = (1.0 - cosine * cosine) * (outside / coat) ** 2
     m_mean, m_half, m_re, m_im = reflected_rows(math.sqrt(max(0.0, 1.0 - s2)), n / coat, k / coat)
+    tint = skins[skin, TINT + 1]
+    m_mean, m_half, m_re, m_im = tint * m_mean, tint * m_half, tint * m_re, tint * m_im
     # In, mirrored by the metal and to and fro below the coat, out again: s and p go each their own way.
     below_s, below_p = below_coat(mean + half, m_mean + m_half), below_coat(mean - half, m_mean - m_half)
     through = (

@@ -9,7 +9,7 @@ from fotaxis.core.materials.bump import EMBOSS, KINDS, rim_slopes, slopes
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.render.lighting import fine_lighting
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.scene.product import Box, Product, Zone, stands
+from fotaxis.core.scene.product import Product, Zone, stands
 from fotaxis.core.values import Array, lattice
 
 PLACES = 233
@@ -60,8 +60,9 @@ def _patch(plan: Plan, product: Product, band: Zone) -> tuple[Array, Array, Arra
     origin, axes = stands(product, plan.ground_m(product))
     middle, half_up = (band.low_m + band.high_m) / 2, (band.high_m - band.low_m) / 2
     shape = product.shape
-    if band.face and isinstance(shape, Box):
-        w, h, d = shape.width_m / 2, shape.height_m, shape.depth_m / 2
+    if band.face:
+        w, half_height, d = shape.half_sizes_m
+        h = 2 * half_height
         faces: dict[str, tuple[list[float], list[int], list[int], list[int]]] = {
             "right": ([w, middle, band.centre_m], [0, 0, 1], [0, 1, 0], [1, 0, 0]),
             "left": ([-w, middle, band.centre_m], [0, 0, 1], [0, 1, 0], [-1, 0, 0]),

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from fotaxis.core.geometry import orientation
-from fotaxis.core.lights.fixtures import Card, Light, half_size
+from fotaxis.core.lights.fixtures import Card, Light
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.scene.product import Box, Can, Product, Sphere, Turned
+from fotaxis.core.scene.product import Product
 from fotaxis.core.values import Array
 
 STEPS = 33
@@ -70,7 +70,7 @@ def is_far(thing: Light | Card) -> bool:
 
 def _face(thing: Light | Card) -> Array:
     """Places on a face, (up, across, 3) metres."""
-    half_w, half_h = half_size(thing)
+    half_w, half_h = thing.half_size_m
     across, up, _ = orientation.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
     part = np.linspace(-1, 1, STEPS)
     return thing.stance.place.array() + part[:, None, None] * half_h * up + part[None, :, None] * half_w * across
@@ -90,13 +90,13 @@ def _through_table(plan: Plan, places: Array) -> bool:
 
 
 def _in_product(plan: Plan, product: Product, places: Array) -> bool:
-    """Is some place inside a subject: a turned one by its radius at each height, others by the cylinder around them?"""
+    """Is some place inside a product: a turned one by its radius at each height, others by the cylinder around them?"""
     profile = product.profile
     ground = plan.ground_m(product)
     moved = places - np.array([product.x_m, 0.0, product.z_m])
     if not _in_drum(moved, ground, ground + product.height_m, product.reach_m):
         return False
-    if product.lying or not isinstance(product.shape, Turned | Can | Sphere):
+    if product.lying or product.shape.turned is None:
         return True
     flat = moved.reshape(-1, 3)
     near = flat[np.hypot(flat[:, 0], flat[:, 2]) < profile.widest_m]
@@ -119,18 +119,18 @@ def _products_that_touch(plan: Plan) -> dict[str, str]:
 def _boxes_clear(a: Product, b: Product) -> bool:
     """Can boxes be parted by a line along a side of one of them, seen from above? Round things are taken as circles."""
     for one, two in ((a, b), (b, a)):
-        if not isinstance(one.shape, Box) or one.lying:
+        if not one.shape.faced or one.lying:
             continue
         across = np.array([np.cos(one.turn_rad), -np.sin(one.turn_rad)])
         front = np.array([np.sin(one.turn_rad), np.cos(one.turn_rad)])
         away = np.array([two.x_m - one.x_m, two.z_m - one.z_m])
-        for axis, half in ((across, one.shape.width_m / 2), (front, one.shape.depth_m / 2)):
+        half_width, _, half_depth = one.shape.half_sizes_m
+        for axis, half in ((across, half_width), (front, half_depth)):
             reach = two.reach_m
-            if isinstance(two.shape, Box) and not two.lying:
+            if two.shape.faced and not two.lying:
                 c, s = np.cos(two.turn_rad), np.sin(two.turn_rad)
-                reach = (
-                    abs(float(axis @ [c, -s])) * two.shape.width_m / 2 + abs(float(axis @ [s, c])) * two.shape.depth_m / 2
-                )
+                wide, _, deep = two.shape.half_sizes_m
+                reach = abs(float(axis @ [c, -s])) * wide + abs(float(axis @ [s, c])) * deep
             if abs(float(axis @ away)) > half + reach - SLACK_M:
                 return True
     return False

@@ -4,97 +4,19 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.geometry import solids
-from fotaxis.core.geometry.mesh import Mesh
-from fotaxis.core.geometry.profile import Outline, Profile, refine
+from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.material import Medium, Skin
+from fotaxis.core.scene.products.shape import Shape
 from fotaxis.core.values import Array, require_finite, require_positive
 
 FACES = {"right": 0, "left": 1, "top": 2, "bottom": 3, "front": 4, "back": 5}
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Turned:
-    """A solid of revolution by its measured outline."""
-
-    profile: Profile
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Can:
-    """A drawn can: its wall drawn in at the top by `neck_m` per side."""
-
-    diameter_m: float
-    height_m: float
-    neck_m: float = 0.004
-
-    def __post_init__(self) -> None:
-        require_positive("can's diameter", self.diameter_m, high=1, unit="m")
-        require_positive("can's height", self.height_m, high=1, unit="m")
-        require_finite("can's neck", self.neck_m, low=0, high=0.4 * self.diameter_m, unit="m")
-
-    @property
-    def profile(self) -> Profile:
-        return solids.can_profile(diameter_m=self.diameter_m, height_m=self.height_m, neck_m=self.neck_m)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sphere:
-    """A ball standing on its lowest point."""
-
-    diameter_m: float
-
-    def __post_init__(self) -> None:
-        require_positive("ball's diameter", self.diameter_m, high=2, unit="m")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Box:
-    """A carton, tin or compact: width along x, depth along z, edges rounded. A small height makes a flat pack."""
-
-    width_m: float
-    height_m: float
-    depth_m: float
-    edge_m: float = 0.0005
-
-    def __post_init__(self) -> None:
-        for name, value in (("width", self.width_m), ("height", self.height_m), ("depth", self.depth_m)):
-            require_positive(f"box's {name}", value, high=2, unit="m")
-        require_finite(
-            "box's edge radius", self.edge_m, low=0, high=min(self.width_m, self.height_m, self.depth_m) / 2, unit="m"
-        )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Tube:
-    """A tube standing on its cap, pressed flat at its end."""
-
-    diameter_m: float
-    length_m: float
-    crimp_m: float = 0.008
-
-    def __post_init__(self) -> None:
-        require_positive("tube's diameter", self.diameter_m, high=0.5, unit="m")
-        require_positive("tube's length", self.length_m, high=1, unit="m")
-        require_finite("tube's crimp", self.crimp_m, low=0.001, high=self.length_m / 2, unit="m")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Modelled:
-    """An imported mesh; its lowest point is put on the ground and its middle on the axis."""
-
-    mesh: Mesh
-
-
-Shape = Turned | Can | Sphere | Box | Tube | Modelled
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -178,26 +100,25 @@ class Product:
         require_finite(f"place of {self.name}", self.z_m, low=-5, high=5, unit="m")
         require_finite(f"turn of {self.name}", self.turn_rad, low=-4 * math.pi, high=4 * math.pi, unit="rad")
         faced = [band for band in self.bands if band.face]
-        if faced and not isinstance(self.shape, Box):
+        if faced and not self.shape.faced:
             raise DomainError(f"{self.name}: a zone names the face {faced[0].face!r}; only a box has faces.")
-        if isinstance(self.shape, Box) and len(faced) < len(self.bands):
+        if self.shape.faced and len(faced) < len(self.bands):
             raise DomainError(f"{self.name}: on a box every zone names its face.")
         if self.vessel:
-            if not isinstance(self.shape, Turned):
+            if not self.shape.holds_liquid:
                 raise DomainError(f"{self.name}: only a turned shape can be real glass.")
             self.walls()
 
     def walls(self) -> Walls:
         """The surfaces of a vessel. Raises DomainError where wall, floor and level contradict each other."""
         assert self.vessel is not None
-        assert isinstance(self.shape, Turned)
         level = self.vessel.level_m if self.vessel.liquid else 0.0
         return walls_of(self.shape.profile, wall_m=self.vessel.wall_m, floor_m=self.vessel.floor_m, level_m=level)
 
     @property
     def profile(self) -> Profile:
-        """The outline, or for other shapes that of the upright cylinder around it."""
-        return enclosing_profile(self.shape)
+        """See Shape.profile."""
+        return self.shape.profile
 
     @property
     def height_m(self) -> float:
@@ -210,43 +131,6 @@ class Product:
         """Greatest distance from its own axis, seen from above."""
         profile = self.profile
         return max(profile.widest_m, profile.top_m - profile.foot_m) if self.lying else profile.widest_m
-
-
-@lru_cache(maxsize=128)
-def mesh_of(shape: Box | Tube | Modelled) -> Mesh:
-    """The triangles of a shape that is not turned, standing on y = 0."""
-    if isinstance(shape, Box):
-        return solids.rounded_box(width_m=shape.width_m, height_m=shape.height_m, depth_m=shape.depth_m, edge_m=shape.edge_m)
-    if isinstance(shape, Tube):
-        return solids.tube(diameter_m=shape.diameter_m, length_m=shape.length_m, crimp_m=shape.crimp_m)
-    v = shape.mesh.vertices
-    low, high = v.min(axis=0), v.max(axis=0)
-    middle = np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])
-    return Mesh(vertices=v - middle, normals=shape.mesh.normals.copy(), triangles=shape.mesh.triangles.copy())
-
-
-@lru_cache(maxsize=128)
-def outline_of(shape: Turned | Can | Sphere) -> Outline:
-    """The outline of a turned shape, its foot wherever its profile puts it."""
-    if isinstance(shape, Sphere):
-        return solids.sphere_outline(radius_m=shape.diameter_m / 2)
-    return refine(shape.profile)
-
-
-@lru_cache(maxsize=128)
-def enclosing_profile(shape: Shape) -> Profile:
-    """See Product.profile."""
-    if isinstance(shape, Turned | Can):
-        return shape.profile
-    if isinstance(shape, Sphere):
-        a = np.linspace(0, math.pi, 33)
-        r = shape.diameter_m / 2
-        return Profile(
-            heights_m=tuple(float(h) for h in r * (1 - np.cos(a))), radii_m=tuple(float(x) for x in np.abs(r * np.sin(a)))
-        )
-    v = mesh_of(shape).vertices
-    radius = float(np.hypot(v[:, 0], v[:, 2]).max())
-    return Profile(heights_m=(0.0, float(v[:, 1].max())), radii_m=(radius, radius))
 
 
 def stands(product: Product, lift_m: float) -> tuple[Array, Array]:

@@ -12,12 +12,13 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.camera.camera import picture_size
-from fotaxis.core.lights.card_finishes import NETS, SHEETS
 from fotaxis.core.lights.colour import GEL
+from fotaxis.core.lights.gobos import MASKS
+from fotaxis.core.lights.modifiers import MODIFIERS
+from fotaxis.core.lights.modifiers.head import MEASURED
 from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
-from fotaxis.formats.shot_light import MEASURED
 from fotaxis.services.changes import UNKNOWN, Change
 from fotaxis.services.lighting_setups import SCHOOLS, begun
 from fotaxis.services.picture_keys import setting_key
@@ -136,7 +137,7 @@ def bench_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) ->
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
         sheets=SHEET_KINDS, gels=[*GEL], schools=SCHOOLS, quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
-        sheet_names=[f.name for f in SHEETS], net_names=[f.name for f in NETS],
+        kinds=MODIFIERS, masks=MASKS,
     )  # fmt: skip
 
 

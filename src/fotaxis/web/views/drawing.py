@@ -10,14 +10,14 @@ import numpy as np
 from markupsafe import escape
 
 from fotaxis.core.camera.camera import Camera
-from fotaxis.core.geometry import orientation, solids
+from fotaxis.core.geometry import orientation
 from fotaxis.core.geometry.profile import Profile, refine
 from fotaxis.core.keys import CAMERA_KEY, PRODUCT_KEY
 from fotaxis.core.lights.card_finishes import Finish
-from fotaxis.core.lights.fixtures import Card, Lamp, Panel, half_size
+from fotaxis.core.lights.fixtures import Card, Lamp, Panel
 from fotaxis.core.scene.checks import is_far
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.scene.product import Box, Modelled, Product, Tube, mesh_of
+from fotaxis.core.scene.product import Product
 from fotaxis.core.values import Array, Point
 from fotaxis.services.measuring_tape import Tape
 from fotaxis.services.sheet import measured
@@ -59,15 +59,12 @@ def _outline_from_above(product: Product) -> Array:
     """Corners of what a product covers, seen from above, (n, 2) metres x, z, from its own axis."""
     shape = product.shape
     c, s = math.cos(product.turn_rad), math.sin(product.turn_rad)
-    if isinstance(shape, Box) and not product.lying:
-        corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [shape.width_m / 2, shape.depth_m / 2]
-    elif product.lying:
+    corners = shape.from_above
+    if product.lying:
         profile = product.profile
         length = (profile.top_m - profile.foot_m) / 2
         corners = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * [profile.widest_m, length]
-    elif isinstance(shape, Tube | Modelled):
-        corners = solids.footprint(mesh_of(shape).vertices[:, [0, 2]])
-    else:
+    elif corners is None:
         return np.empty((0, 2))
     turned: Array = corners @ np.array([[c, -s], [s, c]])
     return turned
@@ -100,7 +97,7 @@ def _floor_product(plan: Plan, product: Product, paper: Paper, *, selected: str)
 def _side_product(plan: Plan, product: Product, paper: Paper, *, selected: str) -> str:
     ground = plan.ground_m(product)
     outline = _outline_from_above(product)
-    if len(outline) and not isinstance(product.shape, Tube | Modelled):
+    if product.lying or product.shape.side_is_a_box:
         low, high = outline[:, 1].min(), outline[:, 1].max()
         corners = [(low, 0.0), (high, 0.0), (high, product.height_m), (low, product.height_m)]
         points = " ".join(f"{paper.x((product.z_m + a) * 100):.1f},{paper.y((ground + b) * 100):.1f}" for a, b in corners)
@@ -128,7 +125,7 @@ def _group(thing: Thing, number: str, *, selected: str, view: str) -> str:
         classes.append("off")
     if thing.key == selected:
         classes.append("selected")
-    m = measured(thing.stance, half_height_m=half_size(thing)[1])
+    m = measured(thing.stance, half_height_m=thing.half_size_m[1])
     where = f"{abs(m.side_cm):.1f} cm {'right' if m.side_cm >= 0 else 'left'}, "
     where += f"{abs(m.depth_cm):.1f} cm {'in front' if m.depth_cm >= 0 else 'behind'}, centre {m.height_cm:.1f} cm high"
     label = f"{number}, {thing.name}: {where}, turned {m.turn_deg:.0f} degrees"
@@ -278,8 +275,8 @@ def _floor_thing(thing: Thing, number: str, paper: Paper, *, selected: str) -> s
         return _far_thing(thing, number, paper, p.x_m, -p.z_m, selected=selected, view="floor")
     x, y = paper.x(p.x_m * 100), paper.y(-p.z_m * 100)
     turn = math.degrees(thing.stance.turn_rad)
-    half = half_size(thing)[0] * 100 * paper.scale
-    depth = abs(half_size(thing)[1] * math.sin(thing.stance.tilt_rad)) * 100 * paper.scale
+    half = thing.half_size_m[0] * 100 * paper.scale
+    depth = abs(thing.half_size_m[1] * math.sin(thing.stance.tilt_rad)) * 100 * paper.scale
     body = (
         f'<rect class="grip" x="{-half - 8:.1f}" y="{-depth - 13:.1f}" width="{2 * half + 16:.1f}" '
         f'height="{2 * depth + 26:.1f}"/>'

@@ -10,13 +10,13 @@ from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.bump import KINDS
 from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS
 from fotaxis.core.materials.material import Skin
+from fotaxis.core.measures import AnyMeasure
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.products import SHAPES
 from fotaxis.formats import profile_csv
 from fotaxis.services.materials import groups
 from fotaxis.services.ports import Document
 from fotaxis.services.readings import relief_words
-
-SHAPES = {"turned": "Turned (outline)", "can": "Can", "box": "Box", "ball": "Ball", "tube": "Tube", "model": "Model file"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +26,7 @@ class ProductForm:
     key: str
     path: str
     subject: dict[str, Any]
+    measures: tuple[AnyMeasure, ...]
     others: list[dict[str, Any]]
     outline: str
     reliefs: dict[str, str]
@@ -39,7 +40,7 @@ def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     if subject["kind"] == "turned":
         outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])
     return ProductForm(
-        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, others=document.get("others", []),
+        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=SHAPES[subject["kind"]].measures, others=document.get("others", []),
         outline=outline, reliefs=relief_words(plan, chosen),
     )  # fmt: skip
 
@@ -65,7 +66,7 @@ CHOICES = {
     "glasses": [g.name for g in GLASSES],
     "liquids": [liquid.name for liquid in LIQUIDS],
     "reliefs": list(KINDS),
-    "shapes": SHAPES,
+    "shapes": {kind.key: kind.words for kind in SHAPES.values()},
     "faces": ["front", "back", "left", "right", "top", "bottom"],
 }
 

@@ -9,7 +9,7 @@ import numpy as np
 from markupsafe import escape
 
 from fotaxis.core.geometry import orientation
-from fotaxis.core.lights.fixtures import Card, Lamp, Panel, half_size
+from fotaxis.core.lights.fixtures import Card, Lamp, Panel
 from fotaxis.core.scene.checks import is_far
 from fotaxis.core.scene.plan import Plan
 
@@ -117,7 +117,7 @@ def in_unit(cm: float, unit: str) -> str:
 def face_corners(thing: Thing) -> np.ndarray:
     """The four corners of a thing's face, (4, 3) metres."""
     across, up, _ = orientation.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
-    w, h = half_size(thing)
+    w, h = thing.half_size_m
     c = thing.stance.place.array()
     return np.stack([c - w * across - h * up, c + w * across - h * up, c + w * across + h * up, c - w * across + h * up])
 

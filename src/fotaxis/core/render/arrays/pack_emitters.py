@@ -14,7 +14,7 @@ from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.lights.beam_patterns import LAMBERT, LEAST_COSINE, Shaping
 from fotaxis.core.lights.calibration import face_weights
 from fotaxis.core.lights.card_finishes import Finish
-from fotaxis.core.lights.fixtures import Card, Lamp, Light, Panel, half_size
+from fotaxis.core.lights.fixtures import Card, Lamp, Light, Panel
 from fotaxis.core.lights.gobos import GOBO_NODES, RIM
 from fotaxis.core.lights.gradients import EVEN, GRADIENT_KINDS, relative_luminance
 from fotaxis.core.render.arrays.emitters import (
@@ -33,7 +33,6 @@ from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
 from fotaxis.core.render.arrays.subdivide import cuts, door_rows, places_of, strips_of
 from fotaxis.core.render.arrays.table_top import TableTop, cell_albedo, table_cells
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.scene.product import Can, Product, Sphere, Turned
 from fotaxis.core.values import Array, lattice
 
 LEAST_BASE_M = 0.005
@@ -52,7 +51,7 @@ def table_top(plan: Plan, *, rings: int, around: int, lights: int) -> TableTop |
     scatters = float(skin[0, :3].max()) >= LEAST_BOUNCE
     if not scatters and not t.skin.coat_index and not t.skin.metal:
         return None
-    base = plan.riser.diameter_m / 2 if plan.riser else _base_radius(plan.product)
+    base = plan.riser.diameter_m / 2 if plan.riser else plan.product.shape.base_radius_m
     cells, reflects = np.empty((0, 3)), np.empty((0, 3))
     if scatters:
         cells, places = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
@@ -60,13 +59,6 @@ def table_top(plan: Plan, *, rings: int, around: int, lights: int) -> TableTop |
     light = np.zeros((len(cells), lights, 3))
     size = np.array([t.width_m / 2, t.depth_m / 2, 0.0])
     return TableTop(size=size, skin=skin, cells=cells, albedo=reflects, light=light)
-
-
-def _base_radius(product: Product) -> float:
-    """About how far a product covers the table around its axis."""
-    if isinstance(product.shape, Turned | Can):
-        return product.profile.radii_m[0]
-    return LEAST_BASE_M if isinstance(product.shape, Sphere) else 0.7 * product.reach_m
 
 
 @lru_cache(maxsize=64)
@@ -318,7 +310,7 @@ def _inside(places: Array, outline: Array | None, hole_u: float, hole_v: float) 
 
 
 def _row(thing: Light | Card, kind: float, outline: Array | None = None, hole_m: float = 0.0) -> Array:
-    stance, (half_w, half_h) = thing.stance, half_size(thing)
+    stance, (half_w, half_h) = thing.stance, thing.half_size_m
     across, up, front = orientation.axes(turn_rad=stance.turn_rad, tilt_rad=stance.tilt_rad)
     return planar.row(
         centre=stance.place.array(), across=across, up=up, front=front, half_width_m=half_w, half_height_m=half_h, shape=kind,

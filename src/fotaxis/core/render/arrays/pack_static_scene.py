@@ -16,7 +16,7 @@ from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.materials.material import AIR, COAT, ENTRY, GLASS_SKIN, INNER, Medium
 from fotaxis.core.render.arrays.static_scene import AROUND, MESH, REVOLUTION, StaticScene
 from fotaxis.core.scene.plan import Plan, Table
-from fotaxis.core.scene.product import FACES, Box, Can, Product, Sphere, Turned, mesh_of, outline_of, stands
+from fotaxis.core.scene.product import FACES, Product, stands
 from fotaxis.core.values import Array
 
 SUBJECT = 0
@@ -142,7 +142,7 @@ def pack_static_scene(plan: Plan) -> StaticScene:
     """Products, riser, table and background of a plan as kernel arrays."""
     made = _Builder()
     for number, product in enumerate(plan.products):
-        _add_subject(made, product, plan.ground_m(product), float(number))
+        _add_product(made, product, plan.ground_m(product), float(number))
     if plan.riser:
         r = plan.riser
         block = Profile(heights_m=(0.0, r.height_m), radii_m=(r.diameter_m / 2, r.diameter_m / 2))
@@ -176,20 +176,17 @@ def surface_owners(plan: Plan) -> list[str]:
     return flats + bodies
 
 
-def _add_subject(made: _Builder, product: Product, lift: float, number: float) -> None:
+def _add_product(made: _Builder, product: Product, lift: float, number: float) -> None:
     origin, axes = stands(product, lift + TOUCH_M)
     bounds = [product.x_m, product.z_m, product.reach_m, lift, lift + product.height_m + 2 * TOUCH_M]
     shape = product.shape
     if product.vessel:
         body = _add_vessel(made, product, origin, axes, bounds, number)
-    elif isinstance(shape, Turned | Can | Sphere):
-        outline = outline_of(shape)
-        body = made.turned(outline, origin, axes, bounds, OPAQUE_MEDIA, made.skin(product.body.row()), number)
+    elif shape.turned is not None:
+        body = made.turned(shape.turned, origin, axes, bounds, OPAQUE_MEDIA, made.skin(product.body.row()), number)
     else:
-        half = (0.0, 0.0, 0.0)
-        if isinstance(shape, Box):
-            half = (shape.width_m / 2, shape.height_m / 2, shape.depth_m / 2)
-        body = made.mesh(mesh_of(shape), origin, axes, bounds, made.skin(product.body.row()), number, half)
+        assert shape.mesh is not None, "a shape is turned or a mesh"
+        body = made.mesh(shape.mesh, origin, axes, bounds, made.skin(product.body.row()), number, shape.half_sizes_m)
     for band in product.bands:
         skin = made.skin(band.skin.row())
         middle, half_up = (band.low_m + band.high_m) / 2, (band.high_m - band.low_m) / 2

@@ -14,7 +14,8 @@ from fotaxis.core.lights.heads import HEAD
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.catalogue_sets.light_entries import BEFORE, SHAPE, card, stance
 from fotaxis.core.scene.plan import Background, Plan
-from fotaxis.core.scene.product import Product, Turned
+from fotaxis.core.scene.product import Product
+from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Point, Reflectance
 
 BOTTLE = Profile(

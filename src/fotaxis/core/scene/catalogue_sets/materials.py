@@ -16,7 +16,10 @@ from fotaxis.core.materials.bump import EMBOSS, KINDS
 from fotaxis.core.materials.catalogue import GLASS, LIQUID, REAR_GLASS, SKIN, TABLE_SKIN
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.plan import Background, Plan, Table
-from fotaxis.core.scene.product import Box, Product, Sphere, Turned, Vessel, Zone
+from fotaxis.core.scene.product import Product, Vessel, Zone
+from fotaxis.core.scene.products.ball import Sphere
+from fotaxis.core.scene.products.box import Box
+from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Point, Reflectance
 
 LEAST_GLOW = 0.2
