@@ -18,6 +18,11 @@ def stops_name(stops: float) -> str:
     return ("+" if stops > 0 else "−") + text
 
 
+def signed_stops(stops: float) -> str:
+    """As stops_name, with a sign before nothing too: a level against grey."""
+    return f"{'+' if stops >= 0 else '−'}{measured_stops(stops)}"
+
+
 def measured_stops(stops: float) -> str:
     """How many stops a reading differs, to a tenth and without sign: '1.3'."""
     return f"{abs(stops):.1f}"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import inspect
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, create_model
@@ -56,13 +56,14 @@ P = TypeVar("P", bound=Part)
 
 def part_of(
     key: str, about: str, measures: Iterable[AnyMeasure], base: type[P], *, names: tuple[str, ...] = (),
-    first: tuple[str, ...] = (),
+    first: tuple[str, ...] = (), own: Mapping[str, Any] = {},
 ) -> type[P]:  # fmt: skip
     """The part of a shot file for a kind of thing that its measures tell: `kind` is its key, or one of its
-    names, and there is one field for each measure; first: those that stand before it."""
+    names, and there is one field for each measure; first: those that
+    stand before it; own: further fields, right after it."""
     fields: dict[str, Any] = {m.name: (_annotation(m), ... if m.usual is None else m.usual) for m in measures}
     kind = {"kind": (Literal[names or (key,)], ...)}
-    fields = {name: fields[name] for name in first} | kind | fields
+    fields = {name: fields[name] for name in first} | kind | dict(own) | fields
     title = "".join(word.capitalize() for word in key.split()) + "Part"
     return create_model(title, __base__=base, __doc__=inspect.cleandoc(about), __module__=__name__, **fields)
 

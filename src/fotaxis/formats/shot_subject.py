@@ -204,16 +204,19 @@ class TurnedPart(SubjectPart):
         return Turned(profile=_profile(heights, tuple(p.diameter_cm / 200 for p in self.profile)))
 
     def vessel(self) -> Vessel | None:
-        if not self.glass:
-            if self.liquid:
-                raise DomainError(f"{self.name}: there is liquid but no glass to hold it; choose a glass.")
-            return None
-        medium, wall, floor = self.glass.value()
-        if not self.liquid:
-            return Vessel(glass=medium, wall_m=wall, floor_m=floor)
-        return Vessel(
-            glass=medium, wall_m=wall, floor_m=floor, liquid=self.liquid.value(), level_m=self.liquid.level_cm / 100
-        )
+        return _vessel(self.name, self.glass, self.liquid)
+
+
+def _vessel(name: str, glass: GlassPart | None, liquid: LiquidPart | None) -> Vessel | None:
+    """Real glass as core values; None without. Raises DomainError for a liquid that nothing holds."""
+    if not glass:
+        if liquid:
+            raise DomainError(f"{name}: there is liquid but no glass to hold it; choose a glass.")
+        return None
+    medium, wall, floor = glass.value()
+    if not liquid:
+        return Vessel(glass=medium, wall_m=wall, floor_m=floor)
+    return Vessel(glass=medium, wall_m=wall, floor_m=floor, liquid=liquid.value(), level_m=liquid.level_cm / 100)
 
 
 class ModelPart(SubjectPart):
@@ -243,9 +246,20 @@ class MeasuredPart(SubjectPart):
         return shape
 
 
+class MeasuredVesselPart(MeasuredPart):
+    """As MeasuredPart, of a shape that may be real glass and hold a liquid."""
+
+    glass: GlassPart | None = None
+    liquid: LiquidPart | None = None
+
+    def vessel(self) -> Vessel | None:
+        return _vessel(self.name, self.glass, self.liquid)
+
+
 def _part_of(kind: ShapeKind) -> type[SubjectPart]:
     """How a shape stands in a shot file."""
-    return OWN_PARTS.get(kind.key) or part_of(kind.key, kind.about, kind.measures, MeasuredPart)
+    base = MeasuredVesselPart if kind.shape.holds_liquid else MeasuredPart
+    return OWN_PARTS.get(kind.key) or part_of(kind.key, kind.about, kind.measures, base)
 
 
 if TYPE_CHECKING:

@@ -22,16 +22,9 @@ from fotaxis.core.frames.line_profile import (
     pixels_along,
     product_edges,
 )
-from fotaxis.core.frames.readings import (
-    EdgeLine,
-    LineValue,
-    NamedReading,
-    ProductSpot,
-    SpotValue,
-    on_product,
-    read_edge,
-    read_spot,
-)
+from fotaxis.core.frames.readings import NamedReading
+from fotaxis.core.frames.readings.reading import LayeredFrame, Value
+from fotaxis.core.frames.readings.spot import ProductSpot, on_product
 from fotaxis.core.lights.fixtures import at_full_power
 from fotaxis.core.metering import incident
 from fotaxis.core.render.final.final_render import (
@@ -56,8 +49,8 @@ from fotaxis.core.render.preview.traced_scene import (
 )
 from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, probe_pixel, seen_at
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.stops import signed_stops
 from fotaxis.services.cache import Kept
-from fotaxis.services.readings import signed
 
 LEAST_SHOWN = 400
 
@@ -232,23 +225,14 @@ class Pictures:
         lit = _as_lit(plan)
         return self._fine.find(lambda key: key[0] == lit and key[1] >= least)
 
-    def named(
-        self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = 400
-    ) -> dict[str, SpotValue | LineValue | None]:
+    def named(self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = 400) -> dict[str, Value | None]:
         """What named readings read, by key; None where the product does not show them.
 
         Raises DomainError when flash and shutter contradict each other.
         """
         is_product, layers = self._best(plan, long_side=long_side)
-        gains, levels = layer_gains(plan), None
-        out: dict[str, SpotValue | LineValue | None] = {}
-        for reading in readings:
-            if isinstance(reading.at, EdgeLine):
-                levels = mixed(layers, gains) if levels is None else levels
-                out[reading.key] = read_edge(reading.at, levels, is_product)
-            else:
-                out[reading.key] = read_spot(reading.at, layers.pictures, gains, is_product)
-        return out
+        frame = LayeredFrame(pictures=layers.pictures, gains=layer_gains(plan), is_product=is_product)
+        return {reading.key: reading.at.read(frame) for reading in readings}
 
     def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> SeenThing:
         """What is seen at parts x, y of the picture. Raises DomainError when flash and shutter contradict each other."""
@@ -370,7 +354,7 @@ def _words(h: Highlight) -> str:
     soft = {(True, True): "soft both sides", (True, False): "soft outside", (False, True): "soft inside"}.get(
         (outer > 0.05, inner > 0.05), "crisp both sides"
     )
-    return f"{side} line at {abs(h.place):.0%}, {h.width / 2:.0%} wide, {signed(h.peak_stops)} stops, {soft}".replace(
+    return f"{side} line at {abs(h.place):.0%}, {h.width / 2:.0%} wide, {signed_stops(h.peak_stops)} stops, {soft}".replace(
         "%", " %"
     )
 

@@ -254,7 +254,8 @@ class Card:
     """A card, sheet or net: it throws light on or lets it through, the same from both sides.
 
     hole_m: diameter of a hole in its middle for the lens; like_product: cut to the product's outline, its own width standing for
-    the product's widest; bend_rad: of a curved reflector, the arc it spans across, hollow side to the front.
+    the product's widest; bend_rad: of a curved reflector, the arc it spans across, hollow side to the front;
+    round: a disc of its width.
     """
 
     key: str
@@ -266,6 +267,7 @@ class Card:
     hole_m: float = 0.0
     like_product: bool = False
     bend_rad: float = 0.0
+    round: bool = False
 
     def __post_init__(self) -> None:
         require_positive(f"width of {self.name}", self.width_m, high=MAX_PANEL_M, unit="m")
@@ -274,10 +276,14 @@ class Card:
         require_finite(f"bend of {self.name}", self.bend_rad, low=0, high=math.pi, unit="rad")
         if self.bend_rad and (self.hole_m or self.like_product):
             raise DomainError(f"{self.name} is bent; a hole or an outline needs a flat card.")
+        if self.round and (self.width_m != self.height_m or self.hole_m or self.like_product or self.bend_rad):
+            raise DomainError(f"{self.name} is round; it is as high as wide, flat and whole.")
 
     @property
     def size_words(self) -> str:
         """Its size as a tape reads it, and what is cut or bent of it."""
+        if self.round:
+            return f"Ø {self.width_m * 100:g} cm"
         words = f"{self.width_m * 100:g} × {self.height_m * 100:g} cm"
         if self.hole_m:
             words += f", hole Ø {self.hole_m * 100:g} cm"

@@ -12,6 +12,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.camera.camera import picture_size
+from fotaxis.core.frames.readings import READINGS
 from fotaxis.core.lights.colour import GEL
 from fotaxis.core.lights.gobos import MASKS
 from fotaxis.core.lights.modifiers import MODIFIERS
@@ -137,7 +138,7 @@ def bench_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) ->
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
         sheets=SHEET_KINDS, gels=[*GEL], schools=SCHOOLS, quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
-        kinds=MODIFIERS, masks=MASKS,
+        kinds=MODIFIERS, masks=MASKS, readings=READINGS,
     )  # fmt: skip
 
 

@@ -26,10 +26,11 @@ from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.stops import lost_stops, over_or_under, power_name, stops_name
 from fotaxis.services.measuring_tape import Tape, tape_between
+from fotaxis.services.part_defaults import part_defaults
 from fotaxis.services.picture_keys import layers_key, setting_key
 from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
 from fotaxis.services.ports import Document
-from fotaxis.services.presets import usual_mask, usual_readings
+from fotaxis.services.presets import usual_readings
 from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Measured, Row, lens_words, rows, stands_in
 from fotaxis.services.shots import Opened
@@ -162,7 +163,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "things": [_tape(plan, row, faults, size.unit) for row in rows(plan)] + _beside(plan, faults, size.unit),
         "background": background_words(plan),
         "usualReadings": len(usual_readings(opened.document)),
-        "usualMask": usual_mask(plan),
+        "defaults": part_defaults(opened.document, plan),
         "settingKey": setting_key(opened.document),
         **drawings(plan, size),
     }

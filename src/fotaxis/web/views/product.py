@@ -27,6 +27,8 @@ class ProductForm:
     path: str
     subject: dict[str, Any]
     measures: tuple[AnyMeasure, ...]
+    holds_liquid: bool
+    faced: bool
     others: list[dict[str, Any]]
     outline: str
     reliefs: dict[str, str]
@@ -36,11 +38,12 @@ def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     """Raises FormatError when there is no such product."""
     subject = find(document, key)
     chosen = plan.product if key == PRODUCT_KEY else next(s for s in plan.others if s.key == key)
+    kind = SHAPES[subject["kind"]]
     outline = ""
     if subject["kind"] == "turned":
         outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])
     return ProductForm(
-        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=SHAPES[subject["kind"]].measures, others=document.get("others", []),
+        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=kind.measures, holds_liquid=kind.shape.holds_liquid, faced=kind.shape.faced, others=document.get("others", []),
         outline=outline, reliefs=relief_words(plan, chosen),
     )  # fmt: skip
 
@@ -86,7 +89,7 @@ def band_choices(subject: dict[str, Any]) -> dict[str, dict[str, Any]]:
     for name, material in materials.items():
         low, high = (round(share * top, 1) for share in spans[name])
         band: dict[str, Any] = {"name": name, "low_cm": low, "high_cm": max(high, low + 0.1), "skin": {"material": material}}
-        if subject["kind"] == "box":
+        if SHAPES[subject["kind"]].shape.faced:
             band |= {"face": "back" if name == "Back label" else "front", "width_cm": round(0.6 * subject["width_cm"], 1)}
         else:
             around = {"Cap": 360, "Film": 360, "Tax band": 30, "Foil": 110, "Varnish": 60, "Emboss": 40}

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from fotaxis.core.camera.nominal_scales import f_number_with_tenths
-from fotaxis.core.frames.readings import LineValue, NamedReading, SpotValue
+from fotaxis.core.frames.levels import percent
+from fotaxis.core.frames.readings import NamedReading
+from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.metering.path_losses import PathLosses, path_losses, weakest
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import lost_stops
-from fotaxis.services.readings import level_words, line_words, reading_words, sides_words
+from fotaxis.services.readings import reading_words, sides_words
 from fotaxis.services.sheet import rows
 
 LEAST_SHARE = 0.02
 
 
-def judged(
-    plan: Plan, readings: tuple[NamedReading, ...], values: dict[str, SpotValue | LineValue | None], fault: str
-) -> dict[str, Any]:
+def judged(plan: Plan, readings: tuple[NamedReading, ...], values: Mapping[str, Value | None], fault: str) -> dict[str, Any]:
     """Everything that is told about a state beside its picture."""
     chains = {light.key: path_losses(plan, light) for light in plan.lights}
     numbers = {row.key: row.number for row in rows(plan)}
@@ -43,20 +44,11 @@ def _chain(one: PathLosses) -> dict[str, Any]:
     }
 
 
-def _reading(plan: Plan, reading: NamedReading, value: SpotValue | LineValue | None, fault: str) -> dict[str, Any]:
-    told: dict[str, Any] = {"key": reading.key, "name": reading.name, "kind": type(reading.at).__name__}
+def _reading(plan: Plan, reading: NamedReading, value: Value | None, fault: str) -> dict[str, Any]:
+    told: dict[str, Any] = {"key": reading.key, "name": reading.name, "about": reading.at.about_place}
     if value is None:
         return {**told, "short": "—", "words": fault or reading_words(None), "at": [], "shares": []}
-    if isinstance(value, LineValue):
-        short, words = line_words(value)
-        return {**told, "short": short, "words": words, "at": value.rows[:, :2].tolist(), "shares": []}
     keys = (ROOM_KEY, *(light.key for light in plan.lights))
-    shares = [
-        {"key": key, "percent": f"{100 * share:.0f} %"}
-        for key, share in sorted(zip(keys, value.shares, strict=True), key=lambda pair: -pair[1])
-        if share >= LEAST_SHARE
-    ]
-    return {
-        **told, "short": level_words(value.level), "words": level_words(value.level), "at": [[value.x, value.y]],
-        "shares": shares,
-    }  # fmt: skip
+    made = sorted(zip(keys, value.shares, strict=True), key=lambda pair: -pair[1]) if len(value.shares) else []
+    shares = [{"key": key, "percent": percent(share)} for key, share in made if share >= LEAST_SHARE]
+    return {**told, "short": value.short, "words": value.words, "at": value.marks, "shares": shares}

@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 from contourpy import contour_generator
 
+from fotaxis.core.frames.levels import level_words
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, ROOM_KEY, TABLE_KEY
 from fotaxis.core.render.probe import Contribution, SeenThing
 from fotaxis.core.scene.plan import Plan
-from fotaxis.services.readings import level_words
 from fotaxis.services.sheet import rows
 
 MOST_PARTS = 3

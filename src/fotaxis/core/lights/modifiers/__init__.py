@@ -3,9 +3,9 @@
 kind: what every kind says of itself. MODIFIERS: all of them by their word in the shot file, in the order pages list them.
 """
 
-from fotaxis.core.lights.modifiers import card, grid_head, head, net, panel, sheet, sun
+from fotaxis.core.lights.modifiers import card, diffuser_disc, grid_head, head, net, panel, sheet, sun
 from fotaxis.core.lights.modifiers.kind import ModifierKind
 
 MODIFIERS: dict[str, ModifierKind] = {
-    module.KIND.key: module.KIND for module in (panel, grid_head, head, sun, card, sheet, net)
+    module.KIND.key: module.KIND for module in (panel, grid_head, head, sun, card, sheet, net, diffuser_disc)
 }

@@ -252,11 +252,11 @@ def _card(card: Card, parts: int, sheet: tuple[int, int, int], like: Profile | N
         # What a sheet shows is seen: a fine lattice; what it lights needs fewer places.
         long = max(card.width_m, card.height_m) / (sheet[1] if scatters else 12)
         cells = max(4, round(card.width_m / long)), max(4, round(card.height_m / long))
-        places = _light_places(sheet[2] if shiny else sheet[0], False, EVEN, 0.0)
+        places = _light_places(sheet[2] if shiny else sheet[0], card.round, EVEN, 0.0)
     if outline is not None or card.hole_m:
         places = _inside(places, outline, card.hole_m / card.width_m, card.hole_m / card.height_m)
     return _Face(
-        row=_row(card, planar.RECTANGLE, outline, card.hole_m), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
+        row=_row(card, planar.DISC if card.round else planar.RECTANGLE, outline, card.hole_m), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
         through=finish.through.array(), lobes=lobes, veil=finish.veil.array(),
     )  # fmt: skip
 

@@ -46,6 +46,6 @@ def _surface(radius_m: float) -> Outline:
 
 
 KIND = ShapeKind(
-    key="ball", words="Ball", about="A sphere.", measures=(size("diameter_cm", "Diameter", step=0.1),),
+    key="ball", words="Ball", about="A sphere.", shape=Sphere, measures=(size("diameter_cm", "Diameter", step=0.1),),
     make=lambda v: Sphere(diameter_m=metres(v, "diameter_cm")), begins={"diameter_cm": 6}, beside=("ball", "Ball", "chrome"),
 )  # fmt: skip

@@ -59,7 +59,7 @@ def _mesh(box: Box) -> Mesh:
 
 
 KIND = ShapeKind(
-    key="box", words="Box", about="A carton, tin, compact or flat pack with rounded edges.",
+    key="box", words="Box", about="A carton, tin, compact or flat pack with rounded edges.", shape=Box,
     measures=(
         size("width_cm", "Width", step=0.1), size("height_cm", "Height", step=0.1), size("depth_cm", "Depth", step=0.1),
         Measure(name="edge_mm", words="Edge radius", unit="mm", low=0, usual=0.5, step=0.1, least=0),

@@ -35,7 +35,7 @@ class Can(Shape):
 
 
 KIND = ShapeKind(
-    key="can", words="Can", about="A drawn can.",
+    key="can", words="Can", about="A drawn can.", shape=Can,
     measures=(
         size("diameter_cm", "Diameter", step=0.1), size("height_cm", "Height", step=0.1),
         Measure(name="neck_mm", words="Drawn in at the top", unit="mm", low=0, usual=4.0, step=0.5, least=0),

@@ -44,6 +44,6 @@ def _standing(mesh: Mesh) -> Mesh:
 
 
 KIND = ShapeKind(
-    key="model", words="Model file", about="An imported mesh.",
+    key="model", words="Model file", about="An imported mesh.", shape=Modelled,
     measures=(Measure(name="unit_m", words="Its unit is", unit="m", low=0, above=True, usual=0.01, step=0.001, least=1e-6),),
 )  # fmt: skip

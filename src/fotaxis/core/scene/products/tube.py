@@ -45,7 +45,7 @@ def _mesh(tube: Tube) -> Mesh:
 
 
 KIND = ShapeKind(
-    key="tube", words="Tube", about="A tube standing on its cap, pressed flat at its end.",
+    key="tube", words="Tube", about="A tube standing on its cap, pressed flat at its end.", shape=Tube,
     measures=(
         size("diameter_cm", "Diameter", step=0.1), size("length_cm", "Length", step=0.1),
         Measure(name="crimp_mm", words="Pressed end", unit="mm", low=0, above=True, usual=8.0, least=1),

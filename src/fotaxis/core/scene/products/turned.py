@@ -40,6 +40,6 @@ def points(measured: tuple[tuple[float, float], ...]) -> list[dict[str, float]]:
 
 
 KIND = ShapeKind(
-    key="turned", words="Turned (outline)", about="A turned product by its outline from the foot up.",
+    key="turned", words="Turned (outline)", about="A turned product by its outline from the foot up.", shape=Turned,
     begins={"profile": points(BOTTLE_CM)}, beside=("bottle", "Bottle", "black gloss"),
 )  # fmt: skip

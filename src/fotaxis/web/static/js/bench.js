@@ -180,7 +180,7 @@ export class Bench {
     this.drawings.show(this.state);
     this.lights.show(this.state);
     this.frameLine.show(this.document.reading_line);
-    fillFields(document, this.document);
+    fillFields(document, this.state);
     this.tape.show();
     this.readings.show();
     this.tape.between(this.state.tape);
@@ -260,7 +260,7 @@ export class Bench {
     this.unit = this.unit === "cm" ? "in" : "cm";
     localStorage.setItem("fotaxis-unit", this.unit);
     this.showUnit();
-    fillFields(document, this.document);
+    fillFields(document, this.state);
     this.refresh();
   }
 

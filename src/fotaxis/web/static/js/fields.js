@@ -38,7 +38,9 @@ export function unitOf(root) {
 
 const shown = (value) => (typeof value === "number" ? String(Math.round(value * 1000) / 1000) : value ?? "");
 
-export function fillFields(root, document_) {
+// What a field shows where the shot says nothing comes with the state, as everything a part begins as.
+export function fillFields(root, state) {
+  const { document: document_, defaults: { plain } } = state;
   for (const field of root.querySelectorAll("[data-path]")) {
     if (field === document.activeElement && field.dataset.touched) continue;
     const value = reach(document_, field.dataset.path.split("."));
@@ -50,7 +52,7 @@ export function fillFields(root, document_) {
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
     else if (field.tagName === "SELECT" && field.dataset.kind === "number") nearest(field, value);
     else if (inches(field) && typeof value === "number") field.value = Math.round((value / CM_PER_INCH) * 100) / 100;
-    else field.value = shown(value ?? USUAL[field.dataset.path.split(".").slice(2).join(".")] ?? PLAIN[field.dataset.path] ?? "");
+    else field.value = shown(value ?? plain[field.dataset.path.split(".").slice(2).join(".")] ?? plain[field.dataset.path] ?? "");
   }
 }
 
@@ -60,10 +62,6 @@ export function showParts(root, document_) {
     part.hidden = (reach(document_, part.dataset.part.split(".")) ?? null) === null;
   }
 }
-
-// What stands in a field of a thing whose value is left to its kind.
-const USUAL = { "calibration.kind": "as usual" };
-const PLAIN = { "table.above_floor_cm": 75, "riser.height_cm": 0 };
 
 function said(field) {
   const output = field.closest("label")?.querySelector("output");
@@ -87,53 +85,41 @@ function nearest(select, value) {
   select.selectedIndex = best;
 }
 
-// What a whole part is put in with when one of its values is set and it was not there.
-const WHOLE = {
-  riser: (document_) => ({ height_cm: 4, diameter_cm: document_.subject.profile[0].diameter_cm || 6, surface: "black matte" }),
-  table: () => ({ surface: "black gloss", width_cm: 60, depth_cm: 50 }),
-  background: () => ({ distance_cm: 150, width_cm: 300, height_cm: 300, centre_height_cm: 60, skin: { reflectance: [0.04, 0.04, 0.04] } }),
-};
-
-// What a part begins as when it is put on; owner: what it is put on.
-const PART = {
-  haze: () => ({}),
-  hue_deg: () => 30,
-  doors_deg: () => [60, 60, 60, 60],
-  gate: () => ({ blades_percent: [0, 0, 0, 0] }),
-  to: ({ place, turn_deg, tilt_deg }) => ({ place: { ...place, y_cm: place.y_cm + 30 }, turn_deg, tilt_deg }),
-  hood: () => ({}),
-  mask: (_, { usualMask }) => usualMask,
-};
-
 // Choices that put in, replace or take away a whole part: a material, a glass, its liquid.
-function wholePart(field, path, value, document_) {
+function wholePart(field, path, value, { document: document_, defaults }) {
   const parent = path.slice(0, -1);
   if (path[path.length - 1] === "material" && path[0] !== "cards") {
     const before = reach(document_, parent) ?? {};
-    return value === (before.material ?? "custom") ? null : { path: parent, value: { material: value, ...(value === "custom" ? { reflectance: [0.5, 0.5, 0.5], coat_index: 0 } : {}) } };
+    return value === (before.material ?? "custom") ? null : { path: parent, value: value === "custom" ? defaults.skin : { material: value } };
   }
   const owner = path.slice(0, -2);
   if (field.dataset.kind === "glass") {
     const before = reach(document_, parent);
     if (!value) return before ? [{ path: [...owner, "liquid"], value: null }, { path: parent, value: null }] : null;
-    return { path: parent, value: { wall_mm: 2.5, floor_cm: 0.8, ...before, index: null, left_per_cm: null, glass: value } };
+    return { path: parent, value: { ...defaults.glass, ...before, index: null, left_per_cm: null, glass: value } };
   }
   if (field.dataset.kind === "liquid") {
     const before = reach(document_, parent);
     if (!value) return { path: parent, value: null };
-    const outline = reach(document_, [...owner, "profile"]);
-    const top = outline[outline.length - 1].height_cm, floor = reach(document_, [...owner, "glass", "floor_cm"]) ?? 1;
-    const level = Math.round((floor + 0.45 * (top - floor)) * 10) / 10;
+    const level = defaults.levels[owner[0] === "subject" ? "product" : owner[1]];
     return { path: parent, value: { level_cm: level, water_share: 0, ...before, index: null, left_per_cm: null, liquid: value } };
   }
   return undefined;
+}
+
+// What a part begins as when it is put on. A lamp's second place follows from its first.
+function partOf(path, { document: document_, defaults }) {
+  const name = path.at(-1);
+  if (name !== "to") return defaults.parts[name];
+  const { place, turn_deg, tilt_deg } = reach(document_, path.slice(0, -1));
+  return { place: { ...place, y_cm: place.y_cm + defaults.movedUpCm }, turn_deg, tilt_deg };
 }
 
 function changeOf(field, state) {
   const document_ = state.document;
   const path = field.dataset.path.split(".");
   let value = field.value;
-  const named = wholePart(field, path, value, document_);
+  const named = wholePart(field, path, value, state);
   if (named !== undefined) return named;
   if (field.dataset.kind === "item") {
     value = [...(reach(document_, path) ?? [])];
@@ -148,7 +134,7 @@ function changeOf(field, state) {
     if (inches(field)) value = Math.round(value * 1000) / 1000;
   }
   if (field.dataset.kind === "part") {
-    return { path, value: field.checked ? PART[path[path.length - 1]](reach(document_, path.slice(0, -1)), state) : null };
+    return { path, value: field.checked ? partOf(path, state) : null };
   }
   if (field.dataset.kind === "turn") {
     return { path, value: value === "" ? null : { ...reach(document_, path), turn_deg: Number(value) } };
@@ -158,11 +144,11 @@ function changeOf(field, state) {
     const before = reach(document_, path.slice(0, -1));
     if ((before?.kind ?? "as usual") === value) return null;
     if (value === "as usual") return { path: path.slice(0, -1), value: null };
-    const whole = { meter: { kind: "meter", distance_cm: 100, f_number: 16 }, candela: { kind: "candela", candela: 1000 } }[value] ?? { kind: "guide number", metres: 22 };
-    return { path: path.slice(0, -1), value: whole };
+    return { path: path.slice(0, -1), value: state.defaults.calibration[value] };
   }
-  if (path.length === 2 && WHOLE[path[0]] && !document_[path[0]]) {
-    return { path: [path[0]], value: { ...WHOLE[path[0]](document_), [path[1]]: value } };
+  const { whole } = state.defaults;
+  if (path.length === 2 && whole[path[0]] && !document_[path[0]]) {
+    return { path: [path[0]], value: { ...whole[path[0]], [path[1]]: value } };
   }
   return { path, value };
 }
@@ -180,7 +166,7 @@ export function bindFields(bench, root) {
       delete field.dataset.touched;
       const change = changeOf(field, bench.state);
       if (change) bench.commit([change].flat(), field.dataset.label || "Changed");
-      else fillFields(root, bench.document);
+      else fillFields(root, bench.state);
     });
   }
 }

@@ -18,7 +18,7 @@ export class ProductForm {
       box.innerHTML = await getHtml(`${bench.addresses.product}?key=${encodeURIComponent(this.key)}`);
     } catch (error) { bench.failed(error); return; }
     bindFields(bench, box);
-    fillFields(box, bench.document);
+    fillFields(box, bench.state);
     for (const button of box.querySelectorAll("[data-product]")) {
       button.onclick = () => { this.key = button.dataset.product; this.load(); };
     }

@@ -12,6 +12,7 @@ export class Readings {
     $("marks-button").onclick = () => this.toggle();
     $("usual-readings").onclick = () => this.usual();
     $("add-spot").onclick = () => this.place(!this.placing);
+    for (const button of document.querySelectorAll("[data-add-reading]")) button.onclick = () => this.add(JSON.parse(button.dataset.addReading));
     $("readings-table").addEventListener("click", (event) => {
       const key = event.target.closest("[data-remove]")?.dataset.remove;
       if (key) bench.commit([{ kind: "remove", path: ["readings", key] }], "Removed a reading");
@@ -63,7 +64,7 @@ export class Readings {
       remove.firstChild.dataset.remove = reading.key;
       remove.firstChild.setAttribute("aria-label", `Remove ${reading.name}`);
       const made = reading.shares.map(({ key, percent }) => `${names.get(key) ?? "room"} ${percent}`).join(" · ");
-      row.append(cell(mark(i)), name, cell(reading.words), cell(made || (reading.kind === "EdgeLine" ? "line from foot to shoulder" : "")), remove);
+      row.append(cell(mark(i)), name, cell(reading.words), cell(made || reading.about), remove);
       return row;
     });
     const typing = document.activeElement?.matches("#readings-table input");
@@ -88,6 +89,13 @@ export class Readings {
       part.append(element("text", { x: tx * w + (left ? -9 : 9), y: ty * h + 4, "text-anchor": left ? "end" : "start" }, `${mark(i)} ${reading.short}`));
       return part;
     }));
+  }
+
+  // One more reading of a kind that needs no place on the frame.
+  add(value) {
+    let { key } = value;
+    while (this.all.some((one) => one.key === key)) key = `${key}-b`;
+    this.bench.commit([{ kind: "add", path: ["readings"], value: { ...value, key } }], "Added a reading");
   }
 
   usual() { return this.bench.enqueue(() => post(this.bench.addresses["usual-readings"], this.bench.view())); }

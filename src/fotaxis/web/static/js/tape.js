@@ -27,7 +27,7 @@ export class TapeRow {
     const { list, thing } = found;
     const kind = list === "cards" && thing.kind.endsWith("card") ? "card" : { others: "subject", camera: "camera" }[list] ?? thing.kind;
     if (box.dataset.for !== `${list}.${thing.key}.${kind}`) this.rebuild(found, kind);
-    fillFields(box, bench.document);
+    fillFields(box, bench.state);
     if (list === "camera") return;
     const part = (name) => box.querySelector(name);
     this.words(bench.state.things.find((one) => one.key === bench.selected) ?? { number: "", name: thing.name, words: "", fault: "" });
@@ -59,7 +59,7 @@ export class TapeRow {
       const { bench, box, latest: { thing, tape } } = this;
       if (!bench.picture.dragging) return;
       if (thing && thing.key === bench.selected) this.words(thing);
-      fillFields(box, bench.document);
+      fillFields(box, bench.state);
       this.between(tape);
     }, 100);
   }

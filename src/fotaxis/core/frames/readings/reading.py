@@ -1,0 +1,101 @@
+"""What every reading says: how a frame is read, what the value is in words, and its kind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fotaxis.core.constants import REC709_LUMINANCE
+from fotaxis.core.measures import AnyMeasure, Measure
+from fotaxis.core.values import Array, Picture
+
+ROWS = 24
+"""So many rows of the product are read between two heights."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class LayeredFrame:
+    """A picture that readings read: layers (n, height, width, 3) at gains (n,), and where the product is seen (height, width)."""
+
+    pictures: Picture
+    gains: Array
+    is_product: NDArray[np.bool_]
+
+    @cached_property
+    def luminance(self) -> Array:
+        """The mixed picture's luminance, (height, width), linear, grey 0.18."""
+        mixed = np.tensordot(self.gains.astype(np.float32), self.pictures, axes=1)
+        luminance: Array = mixed.astype(np.float64) @ np.array(REC709_LUMINANCE)
+        return luminance
+
+
+class Value:
+    """What a reading reads. shares: how much of it each layer makes (layers,), or () where that is not told."""
+
+    __slots__ = ()
+    shares: Array | tuple[()] = ()
+
+    @property
+    def short(self) -> str:
+        """In few words, beside its mark on the frame."""
+        raise NotImplementedError
+
+    @property
+    def words(self) -> str:
+        """In full."""
+        raise NotImplementedError
+
+    @property
+    def marks(self) -> list[list[float]]:
+        """Where it lies in the frame, x and y 0..1: one place, or the places of a line."""
+        raise NotImplementedError
+
+
+class Reading:
+    """A place that is read. about_place: what the page says of it where no light's share is told."""
+
+    __slots__ = ()
+    about_place: ClassVar[str] = ""
+
+    def read(self, frame: LayeredFrame) -> Value | None:
+        """None where it is not seen."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingKind:
+    """A kind of reading: its word in the shot file, measures, how it is made. add: what the page calls adding one, "" where that is
+    done by hand on the frame; begins: a new one."""
+
+    key: str
+    about: str
+    measures: tuple[AnyMeasure, ...]
+    make: Callable[[Mapping[str, Any]], Reading]
+    add: str = ""
+    begins: Mapping[str, Any] = field(default_factory=dict)
+
+
+def share(name: str, words: str, *, low: float = 0, usual: float | None = None) -> Measure:
+    """A part of a whole, up to 1."""
+    return Measure(name=name, words=words, unit=f"{low:g}–1", low=low, high=1, usual=usual, step=0.05)
+
+
+def product_rows(is_product: NDArray[np.bool_]) -> tuple[int, int] | None:
+    """First and last row in which the product is seen; None where it is not."""
+    rows = np.flatnonzero(is_product.any(axis=1))
+    return (int(rows[0]), int(rows[-1])) if len(rows) else None
+
+
+def row_at(span: tuple[int, int], height: float) -> int:
+    top, foot = span
+    return round(foot - height * (foot - top))
+
+
+def extent_at(is_product: NDArray[np.bool_], row: int) -> tuple[int, int] | None:
+    columns = np.flatnonzero(is_product[row])
+    return (int(columns[0]), int(columns[-1])) if len(columns) else None
