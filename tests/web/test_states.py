@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 from pytest import approx
 
-from fotaxis.services.lighting_setups import SCHOOLS
+from fotaxis.services.lighting_setups import SETUPS
 from tests.web.people import Person
 
 JSON = {"content-type": "application/json"}
@@ -113,7 +113,7 @@ def test_when_one_of_a_pair_goes_the_other_is_free(alder):
     assert left["pair"] is None
 
 
-@pytest.mark.parametrize("school", [school.key for school in SCHOOLS])
+@pytest.mark.parametrize("school", [*SETUPS])
 def test_every_school_is_built_fitted_to_the_product(alder, school):
     shot = alder.new_shot(start="jar")
     before = alder.get(f"/shots/{shot}/export").json()

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from fotaxis.services.changes import UNKNOWN, Change, applied, contradicted, fresh_key, value_at
 from fotaxis.services.jobs import MOST_NAME, checked_name
-from fotaxis.services.lighting_setups import SCHOOL, begun
+from fotaxis.services.lighting_setups import SETUPS, apply_setup
 from fotaxis.services.mirror_pairs import LISTS, mirrored, other_side_name
 from fotaxis.services.ports import (
     Clock,
@@ -201,9 +201,9 @@ class Shots:
     def begin(self, studio_id: UUID, shot_id: UUID, *, school: str) -> Opened:
         """Put the lights and cards of a school in place of the shot's own. Raises FormatError."""
         document = self.open(studio_id, shot_id).document
-        made = begun(document, school, self._codec)
+        made = apply_setup(document, school, self._codec)
         changes = [Change(kind="set", path=(name,), value=made[name]) for name in ("lights", "cards", "lens")]
-        return self.change(studio_id, shot_id, changes=changes, label=SCHOOL[school].name)
+        return self.change(studio_id, shot_id, changes=changes, label=SETUPS[school].name)
 
     def undo(self, studio_id: UUID, shot_id: UUID) -> Opened:
         """Back to the state the present one grew from; nothing is lost."""

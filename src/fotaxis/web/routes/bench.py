@@ -21,7 +21,7 @@ from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
 from fotaxis.services.changes import UNKNOWN, Change
-from fotaxis.services.lighting_setups import SCHOOLS, begun
+from fotaxis.services.lighting_setups import SETUPS, apply_setup
 from fotaxis.services.picture_keys import setting_key
 from fotaxis.services.ports import Role, acting
 from fotaxis.services.presets import (
@@ -136,7 +136,7 @@ def bench_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) ->
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
         product=product.CHOICES, addresses=view.addresses(shot_id),
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
-        sheets=SHEET_KINDS, gels=[*GEL], schools=SCHOOLS, quick=QUICK,
+        sheets=SHEET_KINDS, gels=[*GEL], schools=SETUPS.values(), quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
         kinds=MODIFIERS, masks=MASKS, readings=READINGS,
     )  # fmt: skip
@@ -215,7 +215,7 @@ async def school_picture(
 
     def made() -> tuple[bytes, bool]:
         document = all_.shots.open(here.user.studio_id, shot_id).document
-        plan = all_.codec.plan(begun(document, key, all_.codec))
+        plan = all_.codec.plan(apply_setup(document, key, all_.codec))
         small = png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE))
         return small, of == setting_key(document)
 
