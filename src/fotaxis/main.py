@@ -9,6 +9,7 @@ import os
 import signal
 import socket
 import sys
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from datetime import UTC, datetime
@@ -31,6 +32,7 @@ from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
 from fotaxis.identity.passkeys import WebKeys
 from fotaxis.operate import backup, people
+from fotaxis.operate.precompile import Readiness, cache_folder
 from fotaxis.services.finals import KIND as FINAL
 from fotaxis.services.finals import FinalMaker, Finals
 from fotaxis.services.jobs import Jobs
@@ -136,7 +138,8 @@ def make_services(
     watched: SqlDatabase | None = None,
 ) -> Services:  # fmt: skip
     """All services over one database. watched: the same database with short time limits, for whoever asks how it is."""
-    codec, pictures, turns = JsonShots(), Pictures(), Turns()
+    readiness = Readiness(cache_folder())
+    codec, pictures, turns = JsonShots(), Pictures(), Turns(not_ready=readiness.words)
     blobs = blobs or SqlBlobs(database)
     passwords = PasswordHash((Argon2Hasher(),))
     factors = Factors(database, OneTimeCodes(), WebKeys(), clock)
@@ -150,6 +153,7 @@ def make_services(
         pictures=pictures,
         screens=Screens(database, clock, pictures, codec, LayerFiles()),
         turns=turns,
+        not_ready=readiness.words,
         frames=TestFrames(database, blobs, photo.read, photo.WorkingPictures()),
         finals=Finals(database, blobs, clock),
         view_links=ViewLinks(database, clock),
@@ -209,7 +213,10 @@ def give_memory_back() -> None:
 
 
 def warm_up() -> None:
-    """Load the compiled code with a tiny picture: once loading has begun, nothing can call it off."""
+    """Wait until the kernels are compiled, and load them with a tiny picture: once loading has begun, nothing can call it off."""
+    readiness = Readiness(cache_folder())
+    while not readiness.ready:
+        time.sleep(1.0)
     example = Path(__file__).parent / "demo" / "gooseberry-with-glass.json"
     Pictures(AT_WORK).fine(shot_file.read(example.read_bytes()).plan(), long_side=60)
 

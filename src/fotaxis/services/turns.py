@@ -31,7 +31,9 @@ class _Turn:
 class Turns:
     """Runs wishes for pictures, at most `threads` at once."""
 
-    def __init__(self, threads: int | None = None) -> None:
+    def __init__(self, threads: int | None = None, *, not_ready: Callable[[], str] = lambda: "") -> None:
+        """not_ready: why no picture can be made yet, "" when one can."""
+        self._not_ready = not_ready
         self._waiting: dict[str, dict[str, deque[_Turn]]] = {}
         self._served: dict[str, int] = {}
         self._clock = 0
@@ -47,7 +49,9 @@ class Turns:
         return self._count
 
     def ask(self, studio: str, person: str, work: Callable[[], T]) -> Future[T]:
-        """Put a wish in the queue. Raises Busy when too many of this person, or of all, wait already."""
+        """Put a wish in the queue. Raises Busy when too many of this person, or of all, wait already, or none can be met yet."""
+        if words := self._not_ready():
+            raise Busy(words)
         future: Future[T] = Future()
         with self._lock:
             own = self._waiting.setdefault(studio, {}).setdefault(person, deque())

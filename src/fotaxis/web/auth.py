@@ -18,7 +18,7 @@ from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import Pictures
-from fotaxis.services.ports import AlreadyKept, Forbidden, News, Role, ShotCodec, SignIn, acting
+from fotaxis.services.ports import AlreadyKept, Busy, Forbidden, News, Role, ShotCodec, SignIn, acting
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import Screens
 from fotaxis.services.shots import Shots
@@ -51,6 +51,8 @@ class Services:
     news: News
     codec: ShotCodec
     set_up_code: str
+    not_ready: Callable[[], str] = lambda: ""
+    """Why pages that compute cannot be shown yet, "" when they can."""
 
 
 class NeedsSignIn(Exception):
@@ -64,6 +66,12 @@ class StudioRemoved(Exception):
 def services(connection: HTTPConnection) -> Services:
     found: Services = connection.app.state.services
     return found
+
+
+def ready(connection: HTTPConnection) -> None:
+    """For routes that compute on the spot. Raises Busy while the kernels are being compiled."""
+    if words := services(connection).not_ready():
+        raise Busy(words)
 
 
 def same_origin(connection: HTTPConnection) -> bool:

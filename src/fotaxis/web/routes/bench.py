@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from anyio import to_thread
-from fastapi import APIRouter, Path, Query, Request, UploadFile
+from fastapi import APIRouter, Depends, Path, Query, Request, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -39,14 +39,14 @@ from fotaxis.services.presets import (
 )
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
-from fotaxis.web.auth import All, CurrentUser, Helper, Services
+from fotaxis.web.auth import All, CurrentUser, Helper, Services, ready
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.responses import lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.svg_canvas import Fit
 
-router = APIRouter()
+router = APIRouter(dependencies=[Depends(ready)])
 
 SCHOOL_SIDE = 150
 LARGER_THAN_ANY_FRAME = 4000

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.auth import All, CurrentUser, ready
 from fotaxis.web.responses import page
 from fotaxis.web.views import sheet as view
 
-router = APIRouter()
+router = APIRouter(dependencies=[Depends(ready)])
 
 
 @router.get("/shots/{shot_id}/sheet")
