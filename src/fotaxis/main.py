@@ -9,6 +9,7 @@ import os
 import signal
 import socket
 import sys
+import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
@@ -355,7 +356,7 @@ def main(arguments: list[str] | None = None) -> int:
     if args.mode == "demo":
         from fotaxis.demo.scenario import LOGIN, PASSWORD, load
 
-        load(app.state.services, Path(__file__).parent / "demo")
+        _when_ready(load(app.state.services, Path(__file__).parent / "demo"))
         print(f"\n  Fotaxis is ready:  http://{settings.host}:{settings.port}/", flush=True)
         print(f"  Sign in as         {LOGIN}\n  with password      {PASSWORD}\n\n  Ctrl+C stops everything.\n", flush=True)
     elif needs_owner:
@@ -381,6 +382,21 @@ def main(arguments: list[str] | None = None) -> int:
         if beside is not None:
             beside.stop()
     return 0
+
+
+def _when_ready(work: Callable[[], None]) -> None:
+    """Do what needs the kernels: now, or beside the server once they are compiled."""
+    readiness = Readiness(cache_folder())
+    if readiness.ready:
+        work()
+        return
+
+    def later() -> None:
+        while not readiness.ready:
+            time.sleep(1.0)
+        work()
+
+    threading.Thread(target=later, name="demo-frames", daemon=True).start()
 
 
 def _demo_workers() -> Supervisor:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
 from uuid import UUID
@@ -54,10 +55,11 @@ class DemoServices(Protocol):
     def codec(self) -> ShotCodec: ...
 
 
-def load(services: DemoServices, folder: Path) -> None:
-    """Create the studio, its job, shots and two frames. Does nothing when there is an owner already."""
+def load(services: DemoServices, folder: Path) -> Callable[[], None]:
+    """Create the studio, its job and shots; returns what adds two simulated frames, which needs the kernels. Does nothing when there
+    is an owner already."""
     if not services.accounts.needs_owner():
-        return
+        return lambda: None
     services.accounts.create_owner(studio_name=STUDIO, login=LOGIN, name="Ada of Ostrel", password=PASSWORD)
     here = _signed_in(services)
     studio = here.user.studio_id
@@ -68,8 +70,14 @@ def load(services: DemoServices, folder: Path) -> None:
     services.accounts.end_session(here.user.id, session_id=here.id)
     job = services.jobs.create(studio, name=JOB)
     shots = [services.shots.import_file(studio, job.id, (folder / name).read_bytes()) for name in FILES]
-    _attach_frames(services, studio, shots[1].id)
     begin_acting(Acting())
+
+    def add_frames() -> None:
+        begin_acting(Acting(user_id=here.user.id, studio_id=studio, name=here.user.name))
+        _attach_frames(services, studio, shots[1].id)
+        begin_acting(Acting())
+
+    return add_frames
 
 
 def _signed_in(services: DemoServices) -> SignIn:
