@@ -1,4 +1,5 @@
 // Every page but the bench: forms are saved once, wait while the server is away, and go on after signing in again.
+import { $, targetOf } from "./dom.js";
 import { csrf, fresh, line, signedInAgain, untilReachable, windowId } from "./saving.js";
 
 const keys = new WeakMap();
@@ -50,8 +51,8 @@ document.addEventListener("htmx:error", (event) => {
 });
 
 line.listen((reachable) => {
-  const note = document.getElementById("offline");
+  const note = $("offline");
   if (note) note.hidden = reachable;
 });
 
-document.addEventListener("focusin", (event) => { if (event.target.matches("[data-select]")) event.target.select(); });
+document.addEventListener("focusin", (event) => { if (targetOf(event).matches("[data-select]")) targetOf(event).select(); });

@@ -1,4 +1,5 @@
 // Passkeys: the browser makes and shows them; here bytes are put into text and back.
+import { $, all } from "./dom.js";
 import { csrf, fresh, windowId } from "./saving.js";
 
 const toBytes = (text) => Uint8Array.from(atob(text.replace(/-/g, "+").replace(/_/g, "/")), (c) => c.charCodeAt(0));
@@ -12,7 +13,7 @@ function told(credential) {
 }
 
 function problem(text) {
-  const place = document.getElementById("problem");
+  const place = $("problem");
   place.replaceChildren(Object.assign(document.createElement("p"), { className: "problem", role: "alert", textContent: text }));
 }
 
@@ -44,16 +45,16 @@ async function add(address) {
   options.user.id = toBytes(options.user.id);
   for (const known of options.excludeCredentials ?? []) known.id = toBytes(known.id);
   const credential = await navigator.credentials.create({ publicKey: options });
-  await asked(address, { answer: told(credential), name: document.getElementById("passkey-name").value });
+  await asked(address, { answer: told(credential), name: $("passkey-name").value });
   location.reload();
 }
 
 if (window.PublicKeyCredential && navigator.credentials) {
-  for (const button of document.querySelectorAll("[data-passkey-in]")) {
+  for (const button of all("[data-passkey-in]")) {
     button.hidden = false;
     button.onclick = () => withProblem(() => signIn(button.dataset.passkeyIn));
   }
-  for (const part of document.querySelectorAll("[data-passkey-form]")) part.hidden = false;
-  for (const part of document.querySelectorAll("[data-passkey-none]")) part.hidden = true;
-  for (const button of document.querySelectorAll("[data-passkey-add]")) button.onclick = () => withProblem(() => add(button.dataset.passkeyAdd));
+  for (const part of all("[data-passkey-form]")) part.hidden = false;
+  for (const part of all("[data-passkey-none]")) part.hidden = true;
+  for (const button of all("[data-passkey-add]")) button.onclick = () => withProblem(() => add(button.dataset.passkeyAdd));
 }

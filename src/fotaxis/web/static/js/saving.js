@@ -1,5 +1,6 @@
 // What goes with everything that is saved: a key, so that one sent twice is kept once; this window; a token that belongs to whoever
 // is signed in now. And whether the server can be reached.
+import { query } from "./dom.js";
 
 function kept(name, make) {
   try {
@@ -16,7 +17,7 @@ export const fresh = () => (crypto.randomUUID ? crypto.randomUUID() : [...crypto
 // A window that is duplicated takes its storage along; two must not be one, so each load has a number of its own.
 export const windowId = `${kept("fotaxis-window", fresh).slice(0, 24)}-${fresh().slice(0, 8)}`;
 
-let token = document.querySelector("[data-csrf]")?.dataset.csrf ?? "";
+let token = query("[data-csrf]")?.dataset.csrf ?? "";
 export const csrf = () => token;
 
 export class Offline extends Error {}
@@ -41,7 +42,7 @@ export async function signedInAgain() {
   try { answer = await fetch("/session", { headers: { accept: "application/json" } }); } catch { return false; }
   if (!answer.ok) return false;
   const now = await answer.json();
-  if (now.user !== document.querySelector("[data-user]")?.dataset.user) return false;
+  if (now.user !== query("[data-user]")?.dataset.user) return false;
   token = now.token;
   return true;
 }

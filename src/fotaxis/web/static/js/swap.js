@@ -1,6 +1,7 @@
 // A picture that came quick is exchanged for the fine one when a worker has made it.
+import { all } from "./dom.js";
 
-for (const picture of document.querySelectorAll("img[data-fine]")) swap(picture);
+for (const picture of all("img[data-fine]")) swap(picture);
 
 async function swap(picture) {
   const note = picture.parentElement.querySelector("[data-fine-note]");

@@ -1,4 +1,5 @@
 // Floor and side: the server draws them, this file lets a hand grab what stands in them.
+import { $, all, query, targetOf } from "../dom.js";
 import { element } from "./svg.js";
 
 const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1;
@@ -6,15 +7,18 @@ const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1;
 export class Drawings {
   constructor(bench, floor, side) {
     this.bench = bench;
+    this.store = bench.store;
     this.boxes = { floor, side };
     this.shown = {};
+    this.store.on("state", () => { this.show(this.store.state); this.mark(this.store.selected); });
+    this.store.on("selected", () => this.mark(this.store.selected));
     for (const [view, box] of Object.entries(this.boxes)) {
       box.addEventListener("pointerdown", (event) => this.grab(event, view));
       box.addEventListener("keydown", (event) => {
-        const thing = event.target.closest?.(".thing");
+        const thing = targetOf(event).closest?.(".thing");
         if (thing && (event.key === "Enter" || event.key === " ")) {
           event.preventDefault();
-          bench.select(thing.dataset.key);
+          this.store.select(thing.dataset.key);
         }
       });
     }
@@ -22,11 +26,13 @@ export class Drawings {
 
   // drawings: {floor, side}, each the opening tag and the parts of an SVG, made by the server from escaped names.
   show({ floor, side }) {
+    /** @type {any} */
     const focused = document.activeElement?.closest?.(".thing");
     const back = focused && { key: focused.dataset.key, view: focused.dataset.view };
     this.put("floor", floor);
     this.put("side", side);
-    if (back && !document.activeElement?.closest?.(".thing")) this.boxes[back.view].querySelector(`.thing[data-key="${CSS.escape(back.key)}"]`)?.focus({ preventScroll: true });
+    if (!back || document.activeElement?.closest?.(".thing")) return;
+    query(`.thing[data-key="${CSS.escape(back.key)}"]`, this.boxes[back.view])?.focus({ preventScroll: true });
   }
 
   // Every part stands in a group of its own, so that only what changed is made and painted anew.
@@ -43,7 +49,7 @@ export class Drawings {
   }
 
   mark(key) {
-    for (const thing of document.querySelectorAll(".drawing .thing")) {
+    for (const thing of all(".drawing .thing")) {
       thing.classList.toggle("selected", thing.dataset.key === key);
       thing.setAttribute("aria-pressed", String(thing.dataset.key === key));
     }
@@ -53,16 +59,18 @@ export class Drawings {
 
   // ways: each a list of places [x, y, z] in centimetres, the strongest first.
   ways(ways) {
-    for (const [view, of] of [["floor", ([x, , z]) => [x, z]], ["side", ([, y, z]) => [z, -y]]]) {
+    const flat = { floor: ([x, , z]) => [x, z], side: ([, y, z]) => [z, -y] };
+    for (const [view, of] of Object.entries(flat)) {
       this.over(view, "ways", ways.map((way, i) => element("polyline", {
-        class: i ? "way-of-light weaker" : "way-of-light", points: way.map((place) => this.point(view, ...of(place)).join(",")).join(" "),
+        class: i ? "way-of-light weaker" : "way-of-light",
+        points: way.map((place) => { const [a, b] = of(place); return this.point(view, a, b).join(","); }).join(" "),
       })));
     }
   }
 
   over(view, name, parts) {
-    const svg = document.getElementById(`${view}-over`);
-    let group = svg.querySelector(`.${name}`);
+    const svg = $(`${view}-over`);
+    let group = query(`.${name}`, svg);
     if (!group) svg.append(group = element("g", { class: name }));
     group.replaceChildren(...parts);
   }
@@ -76,9 +84,9 @@ export class Drawings {
   }
 
   guides(lines) {
-    const words = lines.map((line) => line.words).join();
-    if (!words && !this.guided) return;
-    this.guided = words;
+    const said = lines.map((line) => line.words).join();
+    if (!said && !this.guided) return;
+    this.guided = said;
     this.over("floor", "guides", lines.flatMap(({ from, to, words }) => {
       const [x1, y1] = this.point("floor", ...from), [x2, y2] = this.point("floor", ...to);
       return [element("line", { x1, y1, x2, y2 }), element("text", { x: x2 + 8, y: y2 - 8 }, words)];
@@ -87,7 +95,7 @@ export class Drawings {
 
   // Where a thing on the floor likes to stand: on the axis, opposite another, or at a round distance from the axis.
   snapped(x, z, key) {
-    const others = [...this.bench.document.lights, ...this.bench.document.cards].filter((one) => one.key !== key && one.place);
+    const others = [...this.store.document.lights, ...this.store.document.cards].filter((one) => one.key !== key && one.place);
     for (const one of others) {
       if (Math.abs(one.place.x_cm) > NEAR_CM && Math.hypot(x + one.place.x_cm, z - one.place.z_cm) < NEAR_CM) {
         return { x: -one.place.x_cm, z: one.place.z_cm, guides: [{ from: [one.place.x_cm, one.place.z_cm], to: [-one.place.x_cm, one.place.z_cm], words: `opposite ${one.name}` }] };
@@ -106,25 +114,20 @@ export class Drawings {
   measuring(on) {
     this.tapeFrom = on ? "" : null;
     document.body.classList.toggle("measuring", on);
-    document.getElementById("tape-button").setAttribute("aria-pressed", String(on));
-    if (on) this.bench.note("Tape: choose a first thing on the floor or in the side view, then a second. Product and camera count. Escape leaves it.");
-    else {
-      this.bench.tapeEnds = null;
-      this.bench.note("");
-      this.bench.refresh();
-    }
+    $("tape-button").setAttribute("aria-pressed", String(on));
+    if (on) this.store.note("Tape: choose a first thing on the floor or in the side view, then a second. Product and camera count. Escape leaves it.");
+    else this.store.setTape(null);
   }
 
   taped(key) {
     if (!this.tapeFrom) {
       this.tapeFrom = key;
-      this.bench.note("Tape: now the second thing.");
+      this.store.note("Tape: now the second thing.");
       return;
     }
-    this.bench.tapeEnds = [this.tapeFrom, key];
+    const from = this.tapeFrom;
     this.tapeFrom = "";
-    this.bench.note("");
-    this.bench.refresh();
+    this.store.setTape([from, key]);
   }
 
   // Place of a pointer in a drawing, centimetres right and down of the origin.
@@ -139,35 +142,30 @@ export class Drawings {
 
   grab(event, view) {
     if (event.button !== 0) return;
-    const bench = this.bench;
+    const { store } = this;
     if (document.body.classList.contains("measuring")) {
-      const key = event.target.closest(".thing, .product-group")?.dataset.key;
+      const key = targetOf(event).closest(".thing, .product-group")?.dataset.key;
       event.preventDefault();
       if (key) this.taped(key);
       return;
     }
-    const group = event.target.closest(".thing");
+    const group = targetOf(event).closest(".thing");
     if (!group) {
-      if (bench.selected) bench.select("");
+      if (store.selected) store.select("");
       return;
     }
     event.preventDefault();
     const key = group.dataset.key;
-    if (bench.selected !== key) {
-      bench.selected = key;
-      this.mark(key);
-      bench.lights.mark(key);
-      bench.tape.show();
-    }
-    const { list, thing } = bench.thing(key);
+    if (store.selected !== key) store.select(key, { look: false });
+    const { list, thing } = store.thing(key);
     if (thing.kind === "sun") {
-      bench.select(key);
+      store.select(key);
       return;
     }
     const svg = group.closest("svg");
     const rect = svg.getBoundingClientRect(); // the drawing stays where it is while a hand holds something in it
     const start = this.place(event, svg, rect);
-    const grip = { key, list, view, start, rect, svg: svg.dataset, handle: event.target.dataset.handle, from: structuredClone(thing), moved: false };
+    const grip = { key, list, view, start, rect, svg: svg.dataset, handle: targetOf(event).dataset.handle, from: structuredClone(thing), moved: false };
     const box = this.boxes[view];
     box.setPointerCapture(event.pointerId);
     const move = (e) => this.drag(e, grip);
@@ -191,7 +189,7 @@ export class Drawings {
     const { from, list, key } = grip;
     const at = { others: from, camera: { x_cm: from.side_cm, y_cm: from.height_cm, z_cm: from.distance_cm } }[list] ?? from.place;
     const set = (name, value) => {
-      const own = this.bench.own(list, name);
+      const own = this.store.own(list, name);
       return own && { path: list === "camera" ? ["camera", ...own] : [list, key, ...own], value: Math.round(value * 1000) / 1000 };
     };
     if (grip.handle === "turn") {
@@ -213,8 +211,9 @@ export class Drawings {
     grip.changes = grip.changes.filter(Boolean);
     if (!grip.moved && Math.hypot(da, db) * Number(grip.svg.scale) < 2) return;
     grip.moved = true;
-    this.bench.put(grip.changes);
-    this.bench.picture.preview(grip.changes, { moved: event.timeStamp });
+    this.store.put(grip.changes);
+    this.store.drag(true);
+    this.bench.frame.preview(grip.changes, { moved: event.timeStamp });
   }
 
   // The size of a face from how far the pointer is from its middle, both ends alike.
@@ -232,17 +231,17 @@ export class Drawings {
   }
 
   drop(grip, cancelled) {
-    const bench = this.bench;
+    const { store } = this;
     this.guides([]);
     if (!grip.moved) {
-      bench.select(grip.key);
+      store.select(grip.key);
       return;
     }
-    if (cancelled) bench.refresh();
+    if (cancelled) store.refresh();
     else {
       const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized" }[grip.handle] ?? "Moved";
-      bench.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
+      store.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
     }
-    bench.picture.settled();
+    store.drag(false);
   }
 }

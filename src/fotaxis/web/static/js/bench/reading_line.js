@@ -1,20 +1,23 @@
 // The reading line over the frame: pull it, or its ends; arrow keys while the frame has the focus.
+import { query } from "../dom.js";
 
 const clamp = (value) => Math.max(0, Math.min(1, value));
 
-export class FrameLine {
+export class ReadingLine {
   constructor(bench, svg, frame) {
     this.bench = bench;
+    this.store = bench.store;
+    this.store.on("state", () => this.show());
     this.svg = svg;
     this.frame = frame;
-    this.parts = { line: svg.querySelector("line"), start: svg.querySelector("#line-start"), end: svg.querySelector("#line-end") };
+    this.parts = { line: query("line", svg), start: query("#line-start", svg), end: query("#line-end", svg) };
     for (const [name, part] of Object.entries(this.parts)) part.addEventListener("pointerdown", (event) => this.grab(event, name, part));
     frame.addEventListener("keydown", (event) => {
       const step = { ArrowUp: -0.01, ArrowDown: 0.01 }[event.key];
       if (!step) return;
       event.preventDefault();
       event.stopPropagation();
-      const line = { ...this.bench.document.reading_line };
+      const line = { ...this.store.document.reading_line };
       line.y0 = clamp(line.y0 + step);
       line.y1 = clamp(line.y1 + step);
       this.follow(line);
@@ -23,7 +26,7 @@ export class FrameLine {
     });
   }
 
-  show(line) {
+  show(line = this.store.document.reading_line) {
     const w = this.frame.clientWidth, h = this.frame.clientHeight;
     const { line: stroke, start, end } = this.parts;
     const set = (part, values) => { for (const [name, value] of Object.entries(values)) part.setAttribute(name, value); };
@@ -33,20 +36,20 @@ export class FrameLine {
   }
 
   follow(line) {
-    this.bench.document.reading_line = line;
+    this.store.setReadingLine(line);
     this.show(line);
-    this.bench.picture.read([{ path: ["reading_line"], value: line }]);
+    this.bench.frame.read([{ path: ["reading_line"], value: line }]);
   }
 
   keep(line) {
-    this.bench.commit([{ path: ["reading_line"], value: line }], "Moved the reading line");
+    this.store.commit([{ path: ["reading_line"], value: line }], "Moved the reading line");
   }
 
   grab(event, name, part) {
     event.preventDefault();
     part.setPointerCapture(event.pointerId);
     const rect = this.frame.getBoundingClientRect();
-    const from = { ...this.bench.document.reading_line };
+    const from = { ...this.store.document.reading_line };
     const x = event.clientX, y = event.clientY;
     let line = from;
     const move = (e) => {
@@ -61,7 +64,7 @@ export class FrameLine {
       part.removeEventListener("pointermove", move);
       part.removeEventListener("pointerup", done);
       part.removeEventListener("pointercancel", done);
-      if (line !== from) this.keep(this.bench.document.reading_line);
+      if (line !== from) this.keep(this.store.document.reading_line);
     };
     part.addEventListener("pointermove", move);
     part.addEventListener("pointerup", done);

@@ -1,12 +1,14 @@
 // Pointing: at the frame, to read what is mirrored there and by what way; at a thing, to see where the frame shows it.
-import { getJson } from "./api.js";
+import { $, all, query, targetOf } from "../dom.js";
+import { getJson } from "../api.js";
 import { element } from "./svg.js";
 
-const $ = (id) => document.getElementById(id);
 
 export class Probe {
   constructor(bench, frame, box) {
     this.bench = bench;
+    this.store = bench.store;
+    this.store.on("drag", (on) => { if (on) { this.hide(); this.outline(""); } });
     this.frame = frame;
     this.box = box;
     this.asking = false;
@@ -28,7 +30,7 @@ export class Probe {
   }
 
   point(event) {
-    if (this.bench.picture.dragging || this.bench.compare?.mode) return;
+    if (this.store.dragging || this.bench.states?.mode) return;
     this.at = this.place(event);
     this.ask();
   }
@@ -39,7 +41,7 @@ export class Probe {
     const { x, y } = this.at;
     this.at = null;
     try {
-      const seen = await this.bench.picture.spot({ x, y });
+      const seen = await this.bench.frame.spot({ x, y });
       if (!this.gone) this.show(seen, x, y);
     } catch {
       this.hide();
@@ -59,8 +61,8 @@ export class Probe {
   show(seen, x, y) {
     const { box, frame } = this;
     this.seen = seen;
-    box.querySelector(".spot-here").textContent = `${seen.here}: ${seen.level}`;
-    box.querySelector("ul").replaceChildren(...seen.parts.map(({ words, share }) => Object.assign(document.createElement("li"), { textContent: share ? `${share} ${words}` : words })));
+    query(".spot-here", box).textContent = `${seen.here}: ${seen.level}`;
+    query("ul", box).replaceChildren(...seen.parts.map(({ words, share }) => Object.assign(document.createElement("li"), { textContent: share ? `${share} ${words}` : words })));
     box.dataset.at = `${x.toFixed(4)} ${y.toFixed(4)}`;
     box.hidden = false;
     const area = box.offsetParent.getBoundingClientRect(), rect = frame.getBoundingClientRect();
@@ -69,13 +71,13 @@ export class Probe {
     box.style.top = `${top + 18 + box.offsetHeight > area.height ? Math.max(4, top - box.offsetHeight - 12) : top + 18}px`;
     this.bench.drawings.ways(seen.parts.map(({ way }) => way));
     const keys = new Set(seen.parts.map(({ key }) => key));
-    for (const thing of document.querySelectorAll(".drawing .thing, .light")) thing.classList.toggle("mirrored-here", keys.has(thing.dataset.key));
+    for (const thing of all(".drawing .thing, .light")) thing.classList.toggle("mirrored-here", keys.has(thing.dataset.key));
   }
 
   hide() {
     this.box.hidden = true;
     this.bench.drawings.ways([]);
-    for (const thing of document.querySelectorAll(".mirrored-here")) thing.classList.remove("mirrored-here");
+    for (const thing of all(".mirrored-here")) thing.classList.remove("mirrored-here");
   }
 
   // A click on the frame selects what is brightest there, or puts a reading down.
@@ -85,13 +87,13 @@ export class Probe {
       this.bench.readings.put(at);
       return;
     }
-    const seen = await this.bench.picture.spot(at);
-    const part = seen.parts.find(({ key }) => this.bench.thing(key));
-    if (part) this.bench.select(part.key);
+    const seen = await this.bench.frame.spot(at);
+    const part = seen.parts.find(({ key }) => this.store.thing(key));
+    if (part) this.store.select(part.key);
   }
 
   over(event) {
-    const own = event.target.closest?.(".thing, .light");
+    const own = targetOf(event).closest?.(".thing, .light");
     this.outline(own?.dataset.key ?? "");
   }
 
@@ -99,14 +101,14 @@ export class Probe {
   async outline(key) {
     this.wanted = key;
     const group = $("image-outlines");
-    if (!key || this.bench.picture.dragging) {
+    if (!key || this.store.dragging) {
       group.replaceChildren();
       return;
     }
-    const state = this.bench.state.layersKey;
+    const state = this.store.state.layersKey;
     if (this.outlines.key !== state) {
       try {
-        this.outlines = { key: state, paths: await getJson(this.bench.addresses.images) };
+        this.outlines = { key: state, paths: await getJson(this.store.addresses.images) };
       } catch {
         return;
       }

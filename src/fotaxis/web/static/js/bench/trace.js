@@ -1,4 +1,5 @@
 // The trace under the frame: brightness along the reading line in stops from middle grey.
+import { all, query } from "../dom.js";
 import { element } from "./svg.js";
 
 const TOP = 3, BOTTOM = -9, GREY = 0.18;
@@ -28,7 +29,7 @@ export function drawTrace(svg, words, line, gains, floor) {
   const y = (stops) => ABOVE + ((TOP - Math.max(BOTTOM, Math.min(TOP, stops))) / (TOP - BOTTOM)) * (height - ABOVE - BELOW);
   const x = (part) => LEFT + part * (width - LEFT - RIGHT);
   if (svg.dataset.size !== `${width} ${height}`) paper(svg, width, height, y);
-  for (const part of svg.querySelectorAll(".floor")) {
+  for (const part of all(".floor", svg)) {
     part.setAttribute("visibility", floor > BOTTOM ? "visible" : "hidden");
     for (const side of part.tagName === "line" ? ["y1", "y2"] : ["y"]) part.setAttribute(side, y(floor) - (side === "y" ? 2 : 0));
   }
@@ -41,9 +42,9 @@ export function drawTrace(svg, words, line, gains, floor) {
     for (let n = 0; n < parts.length; n++) level += parts[n][i] * weights[n];
     path += `${i ? "L" : "M"}${x(i / (count - 1)).toFixed(1)} ${y(Math.log2(Math.max(level, 1e-9) / GREY)).toFixed(1)}`;
   }
-  svg.querySelector(".level").setAttribute("d", path);
+  query(".level", svg).setAttribute("d", path);
   const edges = (line.edges ?? []).map((edge) => `M${x(edge).toFixed(1)} ${ABOVE}V${height - BELOW}`).join("");
-  svg.querySelector(".edge").setAttribute("d", edges);
+  query(".edge", svg).setAttribute("d", edges);
   const text = line.words.length ? line.words.join(" · ") : line.edges ? "No bright line on the product here." : "The line misses the product.";
   if (words.textContent !== text) words.textContent = text;
 }

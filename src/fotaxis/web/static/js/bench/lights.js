@@ -1,10 +1,16 @@
 // The lights as a row of little pictures that add up to the frame, each with its switches and its rail of stops.
-import { notchOf } from "./powers.js";
+import { $, query } from "../dom.js";
+import { notchOf } from "./store.js";
 import { element } from "./svg.js";
 
 export class Lights {
   constructor(bench, box, template) {
     this.bench = bench;
+    this.store = bench.store;
+    this.store.on(["state", "alone"], () => this.show(this.store.state));
+    this.store.on("light", (key) => { this.update(this.store.light(key)); this.groups(this.store.state); });
+    this.store.on("selected", () => this.mark(this.store.selected));
+    this.store.on("judged", () => this.judged(this.store.judged));
     this.box = box;
     this.template = template;
     this.cards = new Map();
@@ -15,7 +21,8 @@ export class Lights {
     if (keys.join() !== [...this.cards.keys()].join()) this.rebuild(state.lights);
     for (const light of state.lights) this.update(light);
     this.groups(state);
-    this.mark(this.bench.selected);
+    $("walk").setAttribute("aria-pressed", String(this.store.walking));
+    this.mark(this.store.selected);
   }
 
   rebuild(lights) {
@@ -24,21 +31,21 @@ export class Lights {
       const card = this.template.content.cloneNode(true).querySelector("article");
       const key = light.key;
       card.dataset.key = key;
-      const part = (name) => card.querySelector(`[data-do=${name}]`);
-      part("select").onclick = () => this.bench.select(this.bench.selected === key ? "" : key);
-      part("on").onclick = () => this.bench.powers.toggle(key);
-      part("alone").onclick = () => this.bench.powers.solo(key);
+      const part = (name) => query(`[data-do=${name}]`, card);
+      part("select").onclick = () => this.store.select(this.store.selected === key ? "" : key);
+      part("on").onclick = () => this.store.toggleLight(key);
+      part("alone").onclick = () => this.store.showAlone(key);
       const rail = part("power");
-      const stops = () => this.bench.light(key).notches[Number(rail.value)].stops;
-      rail.addEventListener("input", () => this.bench.powers.set(key, stops(), { keep: false }));
-      rail.addEventListener("change", () => this.bench.powers.set(key, stops(), { keep: true }));
-      card.querySelector("canvas").onclick = () => this.bench.select(key);
-      card.querySelector("header").addEventListener("pointerdown", (event) => this.carry(event, card));
+      const stops = () => this.store.light(key).notches[Number(rail.value)].stops;
+      rail.addEventListener("input", () => this.store.setPower(key, stops(), { keep: false }));
+      rail.addEventListener("change", () => this.store.setPower(key, stops(), { keep: true }));
+      query("canvas", card).onclick = () => this.store.select(key);
+      query("header", card).addEventListener("pointerdown", (event) => this.carry(event, card));
       this.cards.set(key, card);
     }
     if (lights.length) this.box.replaceChildren(...this.cards.values());
     else this.box.replaceChildren(Object.assign(document.createElement("p"), { className: "empty", textContent: "The lights will stand here in the order you build them, each with the picture it makes alone." }));
-    if (this.bench.picture.mixer.ready) this.pictures(this.bench.picture.mixer);
+    if (this.bench.frame.mixer.ready) this.pictures(this.bench.frame.mixer);
   }
 
   update(light) {
@@ -46,30 +53,30 @@ export class Lights {
     if (!card) return;
     const notch = notchOf(light);
     const name = light.notches[notch].name;
-    card.querySelector(".name").textContent = `${light.number} ${light.name}`;
-    card.querySelector(".name").title = `${light.name}: ${light.kind}`;
-    const on = card.querySelector("[data-do=on]"), alone = card.querySelector("[data-do=alone]");
+    query(".name", card).textContent = `${light.number} ${light.name}`;
+    query(".name", card).title = `${light.name}: ${light.kind}`;
+    const on = query("[data-do=on]", card), alone = query("[data-do=alone]", card);
     on.textContent = light.on ? "On" : "Off";
     on.setAttribute("aria-pressed", String(light.on));
     on.setAttribute("aria-label", `${light.name} ${light.on ? "on" : "off"}`);
-    alone.setAttribute("aria-pressed", String(this.bench.picture.alone === light.key));
+    alone.setAttribute("aria-pressed", String(this.store.alone === light.key));
     alone.setAttribute("aria-label", `${light.name} alone`);
-    const rail = card.querySelector(".rail");
+    const rail = query(".rail", card);
     rail.max = light.notches.length - 1;
-    this.notch(card.querySelector(".notches"), light);
+    this.notch(query(".notches", card), light);
     if (rail.value !== String(notch)) rail.value = notch;
     rail.setAttribute("aria-label", `Power of ${light.name}`);
     rail.setAttribute("aria-valuetext", name);
-    card.querySelector(".power").textContent = name;
+    query(".power", card).textContent = name;
     const warning = light.fault || light.warning;
-    card.querySelector(".power").title = warning;
-    card.querySelector(".light-note").textContent = warning;
+    query(".power", card).title = warning;
+    query(".light-note", card).textContent = warning;
     card.classList.toggle("warned", Boolean(warning));
     card.classList.toggle("off", !light.on);
-    card.querySelector("canvas").setAttribute("aria-label", `${light.name} alone`);
-    card.querySelector(".group").textContent = light.group;
+    query("canvas", card).setAttribute("aria-label", `${light.name} alone`);
+    query(".group", card).textContent = light.group;
     card.dataset.group = light.group;
-    if (this.bench.picture.mixer.ready) this.bench.picture.mixer.small(card.querySelector("canvas"), light.key, this.bench.picture.gainOf(light));
+    if (this.bench.frame.mixer.ready) this.bench.frame.mixer.small(query("canvas", card), light.key, this.store.gainOf(light));
   }
 
   // A light is carried to another place of the build order by its name.
@@ -98,7 +105,7 @@ export class Lights {
       if (!carried) return;
       addEventListener("click", (click) => click.stopPropagation(), { capture: true, once: true });
       if (e.type === "pointerup" && to !== from) {
-        this.bench.commit([{ kind: "move", path: ["lights", card.dataset.key], value: to }], "Changed the build order");
+        this.store.commit([{ kind: "move", path: ["lights", card.dataset.key], value: to }], "Changed the build order");
       }
     };
     addEventListener("pointermove", move);
@@ -108,23 +115,23 @@ export class Lights {
 
   // What each light's way takes, the weakest one, and the groups with switches of their own.
   judged({ chains, weakest, weakestKey }) {
-    document.getElementById("weakest").textContent = weakest ? `Light ${weakest}` : "";
+    $("weakest").textContent = weakest ? `Light ${weakest}` : "";
     for (const [key, card] of this.cards) {
       const chain = chains[key];
       card.classList.toggle("weakest", key === weakestKey);
-      card.querySelector(".way").textContent = chain ? chain.parts.map(({ name, stops }) => `${name} ${stops}`).join(" → ") : "";
-      card.querySelector(".way").title = chain ? [...chain.parts.map(({ name, stops }) => `${name}: ${stops} stops at the product`), chain.full].join("\n") : "";
+      query(".way", card).textContent = chain ? chain.parts.map(({ name, stops }) => `${name} ${stops}`).join(" → ") : "";
+      query(".way", card).title = chain ? [...chain.parts.map(({ name, stops }) => `${name}: ${stops} stops at the product`), chain.full].join("\n") : "";
     }
   }
 
   groups(state) {
     const names = [...new Set(state.lights.map(({ group }) => group).filter(Boolean))];
-    document.getElementById("groups").replaceChildren(...names.map((name) => {
+    $("groups").replaceChildren(...names.map((name) => {
       const box = Object.assign(document.createElement("span"), { className: "group-box" });
       const on = state.lights.some((light) => light.group === name && light.on);
       const button = (text, label, act) => Object.assign(document.createElement("button"), { type: "button", textContent: text, ariaLabel: label, onclick: act });
-      box.append(name, button(on ? "On" : "Off", `Group ${name} ${on ? "on" : "off"}`, () => this.bench.powers.switchGroup(name)),
-        button("−", `Group ${name} one step down`, () => this.bench.powers.stepGroup(name, -1)), button("+", `Group ${name} one step up`, () => this.bench.powers.stepGroup(name, 1)));
+      box.append(name, button(on ? "On" : "Off", `Group ${name} ${on ? "on" : "off"}`, () => this.store.switchGroup(name)),
+        button("−", `Group ${name} one step down`, () => this.store.stepGroup(name, -1)), button("+", `Group ${name} one step up`, () => this.store.stepGroup(name, 1)));
       return box;
     }));
   }
@@ -145,9 +152,9 @@ export class Lights {
   pictures(mixer) {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => {
-      for (const light of this.bench.state.lights) {
+      for (const light of this.store.state.lights) {
         const card = this.cards.get(light.key);
-        if (card) mixer.small(card.querySelector("canvas"), light.key, this.bench.picture.gainOf(light));
+        if (card) mixer.small(query("canvas", card), light.key, this.store.gainOf(light));
       }
     }, 20);
   }

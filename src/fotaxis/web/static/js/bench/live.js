@@ -1,6 +1,6 @@
 // Pictures while something is dragged: every wish is sent at once; the server paints the newest it has and drops the others.
-import { unpack } from "./api.js";
-import { pause, signedInAgain, windowId } from "./saving.js";
+import { unpack } from "../api.js";
+import { pause, signedInAgain, windowId } from "../saving.js";
 
 const LEAST_MS = 14;
 
@@ -16,8 +16,8 @@ async function decoded(data) {
 }
 
 export class Live {
-  // onHere(news) for who else is here, onSignedOut() when the sign-in is over; onPicture({header, bitmap, asked}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has
-  // changed here or elsewhere, onOpen() when the line stands.
+  // onPicture({header, bitmap, about}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has changed here
+  // or elsewhere, onOpen() when the line stands, onHere(news) for who else is here, onSignedOut(out) when the sign-in is over or back.
   constructor(address, { onPicture, onProblem, onState, onOpen, onHere, onSignedOut }) {
     this.address = address;
     this.onPicture = onPicture;

@@ -1,4 +1,5 @@
 // Which part of the set the right-hand side shows.
+import { all } from "../dom.js";
 document.addEventListener("alpine:initialized", () => window.Alpine.stopObservingMutations()); // nothing of Alpine's comes later
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("tabs", () => ({
@@ -8,8 +9,8 @@ document.addEventListener("alpine:init", () => {
       this.$dispatch("fotaxis:tab", { tab });
     },
     step(by) {
-      const all = [...this.$root.querySelectorAll("[role=tab]")];
-      const next = all[(all.findIndex((one) => one.dataset.tab === this.tab) + by + all.length) % all.length];
+      const tabs = all("[role=tab]", this.$root);
+      const next = tabs[(tabs.findIndex((one) => one.dataset.tab === this.tab) + by + tabs.length) % tabs.length];
       this.show(next.dataset.tab);
       next.focus();
     },

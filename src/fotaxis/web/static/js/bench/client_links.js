@@ -1,17 +1,17 @@
 // The dialog for links through which a client looks: made for a while, ended one by one, with how often they were opened.
-import { getJson, post } from "./api.js";
+import { $, targetOf } from "../dom.js";
+import { getJson, post } from "../api.js";
 
-const $ = (id) => document.getElementById(id);
 
 export class ClientLinks {
   constructor(bench) {
     this.bench = bench;
-    this.address = bench.addresses["view-links"];
+    this.address = bench.store.addresses["view-links"];
     $("view-link").onclick = () => this.open();
     $("make-link").onclick = () => this.change(() => post(this.address, { days: Number($("link-days").value) }));
     $("end-links").onclick = () => this.change(() => post(`${this.address}/end`, {}));
     $("links").addEventListener("click", (event) => {
-      const { end } = event.target.dataset;
+      const { end } = targetOf(event).dataset;
       if (end) this.change(() => post(`${this.address}/end`, { link: end }));
     });
   }

@@ -1,7 +1,8 @@
 // The client's screen: the frame alone, following the set. It asks for the state's number and fetches the picture when that changes.
-const main = document.getElementById("looking");
-const frame = document.getElementById("looking-frame");
-const note = document.getElementById("looking-note");
+import { $ } from "./dom.js";
+const main = $("looking");
+const frame = $("looking-frame");
+const note = $("looking-note");
 const EVERY_MS = 1500;
 let shown = null;
 
@@ -16,7 +17,7 @@ async function follow() {
     }
     const { state, fine, name } = await answer.json();
     const now = `${state}${fine ? " fine" : ""}`;
-    document.getElementById("looking-name").textContent = name;
+    $("looking-name").textContent = name;
     note.hidden = true;
     if (shown !== null && now !== shown) {
       const next = new Image();

@@ -1,14 +1,16 @@
 // Every state so far as a strip of pictures: go back to any, pin it, compare it with the present one.
-import { getJson, post } from "./api.js";
+import { $, all, targetOf } from "../dom.js";
+import { getJson, post } from "../api.js";
 
-const $ = (id) => document.getElementById(id);
 
 export class States {
   constructor(bench) {
     this.bench = bench;
+    this.store = bench.store;
+    this.store.on("adopted", () => this.changed());
     this.mode = "";
     this.other = null;
-    for (const button of document.querySelectorAll("[data-compare]")) {
+    for (const button of all("[data-compare]")) {
       button.onclick = () => this.turn(this.mode === button.dataset.compare ? "" : button.dataset.compare);
     }
     $("pin-now").onclick = () => this.pinNow();
@@ -23,7 +25,7 @@ export class States {
 
   async load() {
     try {
-      this.list = await getJson(this.bench.addresses.states);
+      this.list = await getJson(this.store.addresses.states);
     } catch { return; }
     if (this.other !== null && !this.list.states.some(({ number }) => number === this.other)) this.other = null;
     // Without a choice: the newest pin, else the state before this one.
@@ -37,7 +39,7 @@ export class States {
 
   show() {
     const { current, states } = this.list;
-    const ordered = [...states].reverse().sort((a, b) => Boolean(b.pin) - Boolean(a.pin));
+    const ordered = [...states].reverse().sort((a, b) => Number(Boolean(b.pin)) - Number(Boolean(a.pin)));
     $("states").replaceChildren(...ordered.map((state) => this.item(state, current)));
   }
 
@@ -46,7 +48,7 @@ export class States {
     item.dataset.number = number;
     item.classList.toggle("current", number === current);
     item.classList.toggle("other", number === this.other);
-    const picture = Object.assign(document.createElement("img"), { src: `${this.bench.addresses.states}/${number}/small.png`, alt: "", loading: "lazy", height: 96 });
+    const picture = Object.assign(document.createElement("img"), { src: `${this.store.addresses.states}/${number}/small.png`, alt: "", loading: "lazy", height: 96 });
     const name = Object.assign(document.createElement("input"), { value: pin, placeholder: "pin: name it", maxLength: 80, ariaLabel: `Name to pin state ${number} under` });
     name.dataset.pin = number;
     const words = Object.assign(document.createElement("p"), { textContent: `${number} · ${when} · ${label}`, title: who ? `${label}, by ${who}` : label });
@@ -62,8 +64,8 @@ export class States {
   }
 
   clicked(event) {
-    const { go, against } = event.target.dataset;
-    if (go) this.bench.enqueue(() => post(this.bench.addresses.go, { number: Number(go), view: { ...this.bench.view(), fit: null } }));
+    const { go, against } = targetOf(event).dataset;
+    if (go) this.store.goTo(Number(go));
     if (against) {
       this.other = Number(against);
       this.show();
@@ -72,35 +74,35 @@ export class States {
   }
 
   async pin(number, name) {
-    this.list = await post(this.bench.addresses.pin, { number, name });
+    this.list = await post(this.store.addresses.pin, { number, name });
     this.show();
   }
 
   async pinNow() {
-    await this.bench.working;
-    const number = this.bench.state.revision;
+    await this.store.working;
+    const number = this.store.state.revision;
     const kept = this.list?.states.find((state) => state.number === number)?.pin;
     await this.pin(number, kept || `State ${number}`);
-    this.bench.note(`Pinned as “${kept || `State ${number}`}”. Rename it under States.`);
+    this.store.note(`Pinned as “${kept || `State ${number}`}”. Rename it under States.`);
   }
 
   // ---- one state against another, over the frame
 
   async turn(mode) {
     if (mode && this.other === null) await this.load();
-    if (mode && (this.other === null || this.other === this.bench.state.revision)) {
-      this.bench.note("There is no other state to compare with yet: choose one under States.");
+    if (mode && (this.other === null || this.other === this.store.state.revision)) {
+      this.store.note("There is no other state to compare with yet: choose one under States.");
       mode = "";
     }
     this.mode = mode;
-    for (const button of document.querySelectorAll("[data-compare]")) button.setAttribute("aria-pressed", String(button.dataset.compare === mode));
+    for (const button of all("[data-compare]")) button.setAttribute("aria-pressed", String(button.dataset.compare === mode));
     $("compare-note").hidden = !mode;
     $("compare").hidden = !mode;
     document.body.dataset.compare = mode;
     if (!mode) return;
     const picture = $("compare-picture");
     const kind = mode === "difference" ? "difference" : "picture";
-    const address = `${this.bench.addresses.states}/${this.other}/${kind}.png?side=${Math.round(this.bench.picture.side())}${kind === "difference" ? `&to=${this.bench.state.revision}` : ""}`;
+    const address = `${this.store.addresses.states}/${this.other}/${kind}.png?side=${Math.round(this.bench.frame.side())}${kind === "difference" ? `&to=${this.store.state.revision}` : ""}`;
     if (picture.getAttribute("src") !== address) {
       $("compare-note").textContent = "Computing the other state…";
       picture.src = address;
@@ -127,6 +129,6 @@ export class States {
   changed() {
     if (this.open) this.load();
     if (this.mode === "difference") this.turn("difference");
-    else if (this.mode && this.other === this.bench.state.revision) this.turn("");
+    else if (this.mode && this.other === this.store.state.revision) this.turn("");
   }
 }

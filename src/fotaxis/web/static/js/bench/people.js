@@ -1,11 +1,14 @@
 // Who else is at this shot, and what they hold. Everybody says so every few seconds; who is silent for longer has gone.
+import { $, all } from "../dom.js";
 
-const $ = (id) => document.getElementById(id);
 const SILENT_MS = 20000;
 
 export class People {
   constructor(bench) {
     this.bench = bench;
+    this.store = bench.store;
+    this.store.on("selected", () => this.hold(this.store.selected));
+    this.store.on("state", () => this.show());
     this.others = new Map();
     this.holding = null;
     setInterval(() => this.show(), 5000);
@@ -21,7 +24,7 @@ export class People {
   hold(key) {
     if (this.holding === key) return;
     this.holding = key;
-    this.bench.picture.live.say({ holds: key });
+    this.bench.frame.live.say({ holds: key });
   }
 
   // The line was broken: say it again when it stands.
@@ -33,7 +36,7 @@ export class People {
 
   nameOf(key) {
     if (key === "camera") return "the camera";
-    return this.bench.thing(key)?.thing.name ?? "something";
+    return this.store.thing(key)?.thing.name ?? "something";
   }
 
   holder(key) { return [...this.others.values()].find(({ holds }) => holds === key)?.who ?? ""; }
@@ -43,7 +46,7 @@ export class People {
     for (const [from, { at }] of this.others) if (now - at > SILENT_MS) this.others.delete(from);
     const words = [...this.others.values()].map(({ who, holds }) => (holds ? `${who} holds ${this.nameOf(holds)}` : `${who} is here`));
     $("people").textContent = [...new Set(words)].join(" · ");
-    for (const part of document.querySelectorAll("#lights [data-key]")) {
+    for (const part of all("#lights [data-key]")) {
       const holder = this.holder(part.dataset.key);
       part.classList.toggle("held-elsewhere", Boolean(holder));
       part.querySelector("header").dataset.holder = holder;

@@ -1,36 +1,40 @@
 // The picture: fine layers mixed here, quick pictures while something is dragged, and what stands beside them.
-import { getJson, getPacked } from "./api.js";
+import { $ } from "../dom.js";
+import { getJson, getPacked } from "../api.js";
 import { Live } from "./live.js";
 import { Mixer } from "./mixer.js";
 import { drawTrace } from "./trace.js";
 
-const $ = (id) => document.getElementById(id);
 
-export class Picture {
+export class FrameView {
   constructor(bench) {
     this.bench = bench;
-    this.alone = "";
-    this.black = false;
+    this.store = bench.store;
     this.mixer = new Mixer($("frame"));
     this.line = null;
     this.layersKey = "";
     $("zebra").onclick = () => this.toggleMark("zebra");
     $("black-point").onclick = () => this.toggleMark("blackPoint");
-    $("black-button").onclick = () => this.blackFrame();
+    $("black-button").onclick = () => this.store.toggleBlack();
+    this.store.on("mix", () => this.mix());
+    this.store.on("alone", () => $("black-button").setAttribute("aria-pressed", String(this.store.black)));
+    this.store.on("adopted", () => { this.bring(); this.reread(); });
+    this.store.on("drag", (on) => (on ? this.dragBegins() : this.dragEnds()));
+    this.store.on("note", () => this.note());
   }
 
-  get state() { return this.bench.state; }
+  get state() { return this.store.state; }
 
   // Once the rest of the bench stands: the line to the server, and the first picture.
   begin() {
     let opened = false;
-    this.live = new Live(this.bench.addresses.live, {
+    this.live = new Live(this.store.addresses.live, {
       onPicture: (answer) => this.followed(answer),
-      onProblem: (text) => this.bench.note(text),
-      onState: (number) => this.bench.elsewhere(number),
-      onOpen: () => { this.bench.people.again(); if (opened) this.bench.refresh(); opened = true; },
+      onProblem: (text) => this.store.note(text),
+      onState: (number) => this.store.elsewhere(number),
+      onOpen: () => { this.bench.people.again(); if (opened) this.store.refresh(); opened = true; },
       onHere: (news) => this.bench.people.heard(news),
-      onSignedOut: (out) => this.bench.waiting(out ? "signed out" : ""),
+      onSignedOut: (out) => this.store.waiting(out ? "signed out" : ""),
     });
     this.showLast();
     this.size();
@@ -38,14 +42,14 @@ export class Picture {
   }
 
   size() {
-    const box = $("frame-box"), { crop_width: w, crop_height: h } = this.bench.document.camera;
+    const box = $("frame-box"), { crop_width: w, crop_height: h } = this.store.document.camera;
     const scale = Math.min(box.clientWidth / w, box.clientHeight / h);
     for (const part of [$("frame"), $("frame-over")]) {
       part.style.width = `${Math.floor(w * scale)}px`;
       part.style.height = `${Math.floor(h * scale)}px`;
     }
     $("frame-over").removeAttribute("hidden");
-    this.bench.frameLine.show(this.bench.document.reading_line);
+    this.bench.readingLine.show();
     this.bench.readings.drawMarks();
     if (this.line) this.trace();
   }
@@ -53,7 +57,7 @@ export class Picture {
   // What stood last on any bench, until something newer is there.
   async showLast() {
     try {
-      const answer = await fetch(this.bench.addresses["last.jpg"]);
+      const answer = await fetch(this.store.addresses["last.jpg"]);
       if (answer.status !== 200) return;
       const bitmap = await createImageBitmap(await answer.blob());
       if (!this.painted && !this.current) {
@@ -71,36 +75,24 @@ export class Picture {
     return Math.max(200, Math.min(1200, Math.max(clientWidth, clientHeight)));
   }
 
-  gains() {
-    const gains = new Map();
-    gains.set(this.state.roomKey, this.alone && !this.black ? 0 : this.state.roomGain);
-    for (const light of this.state.lights) {
-      const lit = this.black ? light.continuous && light.on : this.alone ? light.key === this.alone : light.on;
-      gains.set(light.key, lit && !this.state.exposure.fault ? light.gain * 2 ** light.power : 0);
-    }
-    return gains;
-  }
-
-  gainOf(light) { return light.gain * 2 ** light.power; }
-
   // Are the layers here those of the state?
   get current() { return this.layersKey === this.state.layersKey; }
 
   // The picture of the state: mixed anew if its layers are here, else fetched.
   bring() {
-    if (this.dragging) return;
+    if (this.store.dragging) return;
     if (this.current) this.mix();
     else this.fetch();
   }
 
   mix() {
     this.painted = true;
-    this.mixer.mix(this.gains());
+    this.mixer.mix(this.store.gains());
     this.tones();
     this.trace();
     this.bench.lights.pictures(this.mixer);
     this.bench.readings.histogram();
-    if (!this.dragging && this.current) document.body.dataset.settled = this.layersKey;
+    if (!this.store.dragging && this.current) document.body.dataset.settled = this.layersKey;
   }
 
   tones() {
@@ -111,7 +103,7 @@ export class Picture {
 
   trace() {
     if (!this.line) return;
-    const gains = this.gains();
+    const gains = this.store.gains();
     const keys = [this.state.roomKey, ...this.state.lights.map((light) => light.key)];
     if (this.line.perLayer && this.line.perLayer.length !== keys.length) return;
     drawTrace($("trace-chart"), $("trace-words"), this.line, keys.map((key) => gains.get(key)), this.state.exposure.floorStops);
@@ -126,8 +118,8 @@ export class Picture {
     delete document.body.dataset.settled;
     this.ask([], { first: true });
     try {
-      const packed = await getPacked(`${this.bench.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
-      if (packed.header.layers_key !== this.state.layersKey || this.dragging) return;
+      const packed = await getPacked(`${this.store.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
+      if (packed.header.layers_key !== this.state.layersKey || this.store.dragging) return;
       this.layersKey = packed.header.layers_key;
       this.mixer.load(packed);
       this.line = packed.header.line;
@@ -136,7 +128,7 @@ export class Picture {
       this.bench.readings.ask();
     } catch (error) {
       if (!caller.signal.aborted) {
-        this.bench.note(error.message);
+        this.store.note(error.message);
         setTimeout(() => this.bring(), 1500); // busy, or away: asked again
       }
     } finally {
@@ -151,23 +143,18 @@ export class Picture {
     this.fetching = "";
   }
 
-  // While something is dragged: ask for the picture with these changes, newest wins.
-  preview(changes, about) {
-    if (!this.dragging) {
-      this.dragging = true;
-      this.bench.probe.hide();
-      this.bench.probe.outline("");
-      this.callOff();
-      delete document.body.dataset.settled;
-    }
-    this.ask(changes, about);
+  dragBegins() {
+    this.callOff();
+    delete document.body.dataset.settled;
   }
 
-  settled() {
-    this.dragging = false;
+  dragEnds() {
     this.live.forget();
-    if (this.bench.pending === 0) this.bring();
+    if (this.store.pending === 0) this.bring();
   }
+
+  // While something is dragged: ask for the picture with these changes, newest wins.
+  preview(changes, about) { this.ask(changes, about); }
 
   followed({ header, bitmap, about }) {
     this.line = header.line;
@@ -176,7 +163,7 @@ export class Picture {
       return;
     }
     // Glass takes seconds at its best: until then, the quick picture.
-    if (about?.first ? this.current : !this.dragging) {
+    if (about?.first ? this.current : !this.store.dragging) {
       bitmap.close();
       return;
     }
@@ -187,13 +174,13 @@ export class Picture {
     this.trace(); // measures itself, so before the drawings make the page's layout stale
     if (about?.first) return;
     this.bench.drawings.show(header);
-    this.bench.tape.held(header);
+    this.bench.inspector.held(header);
     dispatchEvent(new CustomEvent("fotaxis:followed", { detail: { moved: about?.moved ?? 0, painted: performance.now() } }));
   }
 
   // A quick picture of the shot with some changes on top.
   ask(changes, about) {
-    this.live.ask({ revision: this.state.revision, changes, alone: this.alone, black: this.black, view: this.bench.view() }, about);
+    this.live.ask({ revision: this.state.revision, changes, alone: this.store.alone, black: this.store.black, view: this.store.view() }, about);
   }
 
   // What the reading line reads, without touching the picture.
@@ -201,23 +188,28 @@ export class Picture {
 
   // The words under the trace belong to the powers.
   reread() {
-    if (!this.dragging && this.current) this.read([]);
+    if (!this.store.dragging && this.current) this.read([]);
   }
 
   // What is seen at a place of the frame as it is shown now; attach: told where that lies on the product, too.
   spot({ x, y }, attach = false) {
     const within = (value) => Math.max(0, Math.min(1, value)).toFixed(4);
-    const asked = new URLSearchParams({ x: within(x), y: within(y), alone: this.alone, black: this.black, attach });
-    return getJson(`${this.bench.addresses.spot}?${asked}`);
+    const asked = new URLSearchParams({ x: within(x), y: within(y), alone: this.store.alone, black: String(this.store.black), attach: String(attach) });
+    return getJson(`${this.store.addresses.spot}?${asked}`);
   }
 
-  blackFrame() {
-    this.black = !this.black;
-    $("black-button").setAttribute("aria-pressed", String(this.black));
-    this.mix();
-    this.bench.lights.show(this.state);
-    $("frame-note").textContent = this.black ? `Black frame: ${this.state.exposure.black} Press B to switch the flashes on again.` : "";
-    $("frame-note").hidden = !this.black;
+  // What is said over the frame: the newest word, else what is held, else what keeps the set from being shot.
+  note() {
+    const { said, held, state } = this.store, note = $("frame-note");
+    const shown = said || held?.text || state.exposure.fault;
+    note.textContent = shown;
+    if (!said && held?.action) {
+      const { words, act } = held.action;
+      const button = Object.assign(document.createElement("button"), { type: "button", textContent: words });
+      button.onclick = () => { this.store.hold(""); act(); };
+      note.append(" ", button);
+    }
+    note.hidden = !shown;
   }
 
   // Marks the mixer paints over the picture: zebra where it is clipped, dots where black is not quite black.

@@ -1,13 +1,6 @@
 // Inputs bound to places in the shot: data-path="camera.distance_cm", things by their key.
-
-export function reach(document_, path) {
-  let at = document_;
-  for (const step of path) {
-    if (at === null || at === undefined) return undefined;
-    at = Array.isArray(at) ? at.find((thing) => thing.key === step) ?? at[Number(step)] : at[step];
-  }
-  return at;
-}
+import { all } from "../dom.js";
+import { reach } from "./paths.js";
 
 const toHex = (levels) => "#" + levels.map((level) => {
   const v = level <= 0.0031308 ? 12.92 * level : 1.055 * level ** (1 / 2.4) - 0.055;
@@ -24,7 +17,7 @@ const inches = (field) => field.dataset.unit === "cm" && document.body.dataset.u
 
 // The unit behind each field of a length, and its steps: quarters of an inch or what the field has in centimetres.
 export function unitOf(root) {
-  for (const field of root.querySelectorAll("input[data-unit=cm]")) {
+  for (const field of all("input[data-unit=cm]", root)) {
     field.dataset.step ??= field.step;
     field.step = inches(field) ? 0.25 : field.dataset.step;
     for (const side of ["min", "max"]) {
@@ -41,7 +34,7 @@ const shown = (value) => (typeof value === "number" ? String(Math.round(value * 
 // What a field shows where the shot says nothing comes with the state, as everything a part begins as.
 export function fillFields(root, state) {
   const { document: document_, defaults: { plain } } = state;
-  for (const field of root.querySelectorAll("[data-path]")) {
+  for (const field of all("[data-path]", root)) {
     if (field === document.activeElement && field.dataset.touched) continue;
     const value = reach(document_, field.dataset.path.split("."));
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
@@ -58,7 +51,7 @@ export function fillFields(root, state) {
 
 // Fields of a part that is not there are not shown.
 export function showParts(root, document_) {
-  for (const part of root.querySelectorAll("[data-part]")) {
+  for (const part of all("[data-part]", root)) {
     part.hidden = (reach(document_, part.dataset.part.split(".")) ?? null) === null;
   }
 }
@@ -153,9 +146,9 @@ function changeOf(field, state) {
   return { path, value };
 }
 
-export function bindFields(bench, root) {
+export function bindFields(store, root) {
   unitOf(root);
-  for (const field of root.querySelectorAll("[data-path]")) {
+  for (const field of all("[data-path]", root)) {
     if (field.dataset.bound) continue;
     field.dataset.bound = "yes";
     field.addEventListener("input", () => {
@@ -164,9 +157,9 @@ export function bindFields(bench, root) {
     });
     field.addEventListener("change", () => {
       delete field.dataset.touched;
-      const change = changeOf(field, bench.state);
-      if (change) bench.commit([change].flat(), field.dataset.label || "Changed");
-      else fillFields(root, bench.state);
+      const change = changeOf(field, store.state);
+      if (change) store.commit([change].flat(), field.dataset.label || "Changed");
+      else fillFields(root, store.state);
     });
   }
 }

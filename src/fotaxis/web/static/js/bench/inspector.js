@@ -1,24 +1,28 @@
 // The row of the chosen thing: where a tape finds it, what its light passes, and its measures.
+import { $, all, query, targetOf } from "../dom.js";
 import { bindFields, fillFields, showParts } from "./fields.js";
 
-const $ = (id) => document.getElementById(id);
 
-export class TapeRow {
+export class Inspector {
   constructor(bench, box) {
     this.bench = bench;
+    this.store = bench.store;
+    this.store.on("selected", () => this.show());
+    this.store.on("state", () => { this.show(); this.between(this.store.state.tape); });
+    this.store.on("judged", () => this.chain());
     this.box = box;
     this.segment = "place";
     box.addEventListener("click", (event) => this.clicked(event));
   }
 
   show() {
-    const { bench, box } = this;
-    const found = bench.thing();
+    const { store, box } = this;
+    const found = store.thing();
     if (!found) {
       box.dataset.for = "";
       box.replaceChildren(Object.assign(document.createElement("p"), {
         className: "muted",
-        textContent: bench.document.lights.length || bench.document.cards.length
+        textContent: store.document.lights.length || store.document.cards.length
           ? "Grab a panel on the floor or in the side view: its reflection follows. The round handle turns it, the square ones size it. Number keys select a light. Point at the frame to read what is mirrored there."
           : "No lights yet. Press Add, or N: choose a whole school, fitted to this product, or a single light, then drag it on the floor until its line runs down the edge of the product.",
       }));
@@ -27,25 +31,25 @@ export class TapeRow {
     const { list, thing } = found;
     const kind = list === "cards" && thing.kind.endsWith("card") ? "card" : { others: "subject", camera: "camera" }[list] ?? thing.kind;
     if (box.dataset.for !== `${list}.${thing.key}.${kind}`) this.rebuild(found, kind);
-    fillFields(box, bench.state);
+    fillFields(box, store.state);
     if (list === "camera") return;
-    const part = (name) => box.querySelector(name);
-    this.words(bench.state.things.find((one) => one.key === bench.selected) ?? { number: "", name: thing.name, words: "", fault: "" });
-    for (const when of box.querySelectorAll("[data-when]")) when.hidden = when.dataset.when !== thing.calibration?.kind;
-    for (const head of box.querySelectorAll("[data-head]")) head.hidden = head.dataset.head !== thing.head;
+    const part = (name) => query(name, box);
+    this.words(store.state.things.find((one) => one.key === store.selected) ?? { number: "", name: thing.name, words: "", fault: "" });
+    for (const when of all("[data-when]", box)) when.hidden = when.dataset.when !== thing.calibration?.kind;
+    for (const head of all("[data-head]", box)) head.hidden = head.dataset.head !== thing.head;
     if (part("[data-mirror]")) {
       part("[data-mirror]").hidden = Boolean(thing.pair);
       part("[data-unlink]").hidden = !thing.pair;
-      part("[data-unlink]").title = thing.pair ? `Paired with ${bench.thing(thing.pair)?.thing.name}: both stay symmetric. Unlink to move them apart.` : "";
+      part("[data-unlink]").title = thing.pair ? `Paired with ${store.thing(thing.pair)?.thing.name}: both stay symmetric. Unlink to move them apart.` : "";
     }
     this.chain();
-    showParts(box, bench.document);
+    showParts(box, store.document);
   }
 
   // Where a tape finds the thing, or what is in its way.
   words({ number, name, words, fault }) {
-    this.box.querySelector(".tape-name").textContent = `${number} ${name}`.trim();
-    const line = this.box.querySelector(".tape-words");
+    query(".tape-name", this.box).textContent = `${number} ${name}`.trim();
+    const line = query(".tape-words", this.box);
     line.textContent = fault || words;
     line.classList.toggle("bad", Boolean(fault));
   }
@@ -56,10 +60,10 @@ export class TapeRow {
     this.latest = header;
     this.telling ??= setTimeout(() => {
       this.telling = null;
-      const { bench, box, latest: { thing, tape } } = this;
-      if (!bench.picture.dragging) return;
-      if (thing && thing.key === bench.selected) this.words(thing);
-      fillFields(box, bench.state);
+      const { store, box, latest: { thing, tape } } = this;
+      if (!store.dragging) return;
+      if (thing && thing.key === store.selected) this.words(thing);
+      fillFields(box, store.state);
       this.between(tape);
     }, 100);
   }
@@ -70,34 +74,35 @@ export class TapeRow {
   }
 
   rebuild({ list, thing }, kind) {
-    const copy = $(`thing-${kind.replace(" ", "-")}`).content.cloneNode(true);
-    for (const field of copy.querySelectorAll("[data-path]")) field.dataset.path = field.dataset.path.replace("@", `${list}.${thing.key}`);
-    for (const part of copy.querySelectorAll("[data-part]")) part.dataset.part = part.dataset.part.replace("@", `${list}.${thing.key}`);
+    const copy = $(`thing-${kind.replaceAll(" ", "-")}`).content.cloneNode(true);
+    for (const field of all("[data-path]", copy)) field.dataset.path = field.dataset.path.replace("@", `${list}.${thing.key}`);
+    for (const part of all("[data-part]", copy)) part.dataset.part = part.dataset.part.replace("@", `${list}.${thing.key}`);
     this.box.replaceChildren(copy);
     this.box.dataset.for = `${list}.${thing.key}.${kind}`;
-    bindFields(this.bench, this.box);
+    bindFields(this.store, this.box);
     this.turnTo(this.segment);
   }
 
   // One group of measures at a time, so that none lies below the edge of the screen.
   turnTo(segment) {
-    const parts = [...this.box.querySelectorAll("[data-segment]")];
-    const there = new Set([...this.box.querySelectorAll("[data-to-segment]")].map((button) => button.dataset.toSegment));
+    const parts = all("[data-segment]", this.box);
+    const there = new Set(all("[data-to-segment]", this.box).map((button) => button.dataset.toSegment));
     const shown = there.has(segment) ? segment : "place";
     for (const part of parts) part.hidden = part.dataset.segment !== shown;
-    for (const button of this.box.querySelectorAll("[data-to-segment]")) button.setAttribute("aria-pressed", String(button.dataset.toSegment === shown));
+    for (const button of all("[data-to-segment]", this.box)) button.setAttribute("aria-pressed", String(button.dataset.toSegment === shown));
   }
 
   // The light's way as a chain: head, grid, gels, sheets, nets, each with the stops it takes at the product.
   chain() {
-    const line = this.box.querySelector(".tape-chain");
-    const chain = this.bench.judged?.chains?.[this.bench.selected];
-    const light = this.bench.light(this.bench.selected);
+    const line = query(".tape-chain", this.box);
+    const chain = this.store.judged?.chains?.[this.store.selected];
+    const light = this.store.light(this.store.selected);
     if (!line) return;
     line.hidden = !(chain && light);
     if (line.hidden) return;
     line.replaceChildren(light.kind);
     for (const { key, name, stops } of chain.parts) {
+      /** @type {any} */
       const step = Object.assign(document.createElement(key ? "button" : "span"), { textContent: `${name} ${stops}` });
       if (key) {
         step.type = "button";
@@ -110,22 +115,22 @@ export class TapeRow {
   }
 
   clicked(event) {
-    const { bench } = this;
-    const found = bench.thing();
+    const { bench, store } = this;
+    const found = store.thing();
     if (!found) return;
     const { list, thing } = found;
-    const hit = (selector) => event.target.closest(selector);
+    const hit = (selector) => targetOf(event).closest(selector);
     if (hit("[data-to-segment]")) {
       this.segment = hit("[data-to-segment]").dataset.toSegment;
       this.turnTo(this.segment);
-    } else if (hit("[data-select]")) bench.select(hit("[data-select]").dataset.select);
-    else if (hit("[data-remove-thing]")) bench.commit([{ kind: "remove", path: [list, thing.key] }], `Removed ${thing.name}`);
+    } else if (hit("[data-select]")) store.select(hit("[data-select]").dataset.select);
+    else if (hit("[data-remove-thing]")) store.commit([{ kind: "remove", path: [list, thing.key] }], `Removed ${thing.name}`);
     else if (hit("[data-edit-product]")) {
       bench.product.key = thing.key;
       $("tab-product").click();
-    } else if (hit("[data-mirror]")) bench.mirror();
+    } else if (hit("[data-mirror]")) store.mirror();
     else if (hit("[data-unlink]")) {
-      bench.commit([{ path: [list, thing.pair, "pair"], value: null }, { path: [list, thing.key, "pair"], value: null }], `Unlinked ${thing.name}`);
-    } else if (hit("[data-move]")) bench.reorder(Number(hit("[data-move]").dataset.move));
+      store.commit([{ path: [list, thing.pair, "pair"], value: null }, { path: [list, thing.key, "pair"], value: null }], `Unlinked ${thing.name}`);
+    } else if (hit("[data-move]")) store.reorder(Number(hit("[data-move]").dataset.move));
   }
 }

@@ -1,0 +1,75 @@
+// The bench of one shot: one store, and the views that show it. Views listen to the store and ask it; they change nothing themselves.
+import { $, all } from "../dom.js";
+import { onWaiting } from "../api.js";
+import { line } from "../saving.js";
+import { Adding } from "./adding.js";
+import { ClientLinks } from "./client_links.js";
+import { Drawings } from "./drawings.js";
+import { bindFields, fillFields, showParts, unitOf } from "./fields.js";
+import { FrameView } from "./frame.js";
+import { Inspector } from "./inspector.js";
+import { bindKeys } from "./keys.js";
+import { Lights } from "./lights.js";
+import { People } from "./people.js";
+import { Probe } from "./probe.js";
+import { ProductForm } from "./product.js";
+import { ReadingLine } from "./reading_line.js";
+import { Readings } from "./readings.js";
+import { States } from "./states.js";
+import { Store } from "./store.js";
+import "./tabs.js";
+import { TopBar } from "./top_bar.js";
+
+const json = (id) => JSON.parse($(id).textContent);
+
+class Bench {
+  constructor() {
+    const store = this.store = new Store(json("state"), json("addresses"));
+    store.size = () => ({
+      width: Math.max(100, Math.round($("floor").clientWidth || 380)), height: Math.max(100, Math.round($("floor").clientHeight || 288)),
+    });
+    this.topBar = new TopBar(this);
+    this.product = new ProductForm(this);
+    this.people = new People(this);
+    this.frame = new FrameView(this);
+    this.drawings = new Drawings(this, $("floor"), $("side"));
+    this.lights = new Lights(this, $("lights"), $("light-template"));
+    this.inspector = new Inspector(this, $("tape"));
+    this.readingLine = new ReadingLine(this, $("frame-over"), $("frame"));
+    this.readings = new Readings(this);
+    this.states = new States(this);
+    this.adding = new Adding(this, $("adding"));
+    this.probe = new Probe(this, $("frame"), $("spot"));
+    if ($("view-link")) this.links = new ClientLinks(this);
+    this.fields();
+    bindKeys(this);
+    onWaiting((words) => store.waiting(words));
+    line.listen((reachable) => store.reachable(reachable));
+    addEventListener("resize", () => store.refresh());
+    $("work").addEventListener("fotaxis:tab", (event) => this.turnTo(event.detail.tab));
+    this.frame.begin();
+    store.begin();
+  }
+
+  // Fields that stand in the page all the time: camera, lens, surface, exposure.
+  fields() {
+    const { store } = this;
+    bindFields(store, document);
+    store.on(["state", "unit"], () => {
+      fillFields(document, store.state);
+      showParts(document, store.document);
+      for (const part of all("[data-focus]")) part.hidden = store.document.lens.focus !== "distance";
+      for (const part of all("[data-surface]")) part.hidden = part.dataset.surface !== store.document.table?.surface;
+    });
+    store.on("unit", () => unitOf(document));
+  }
+
+  turnTo(tab) {
+    if (tab === "product") this.product.load();
+    if (tab === "set") this.store.refresh();
+    if (tab === "states") setTimeout(() => this.states.load());
+    if (tab === "readings") setTimeout(() => { this.readings.show(); this.readings.histogram(); });
+  }
+}
+
+new Bench();
