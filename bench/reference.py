@@ -11,7 +11,7 @@ from fotaxis.core.render.final.final_render import render_final
 from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.plan import Plan
 from tests import mitsuba_scene
-from tests.core.test_against_mitsuba import bottle
+from tests.core.render.test_against_mitsuba import bottle
 
 WIDTH, HEIGHT = 320, 400
 TRUTH_PASSES = 64

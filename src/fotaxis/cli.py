@@ -9,7 +9,7 @@ import warnings
 from pathlib import Path
 
 from fotaxis import __version__
-from fotaxis.core.camera.camera import picture_size
+from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
 from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.errors import FormatError, FotaxisError
 from fotaxis.formats import picture_files, shot_file
@@ -105,7 +105,7 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
     if reading.fault:
         print(f"  {reading.fault}")
         return 0
-    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=400)
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=PREVIEW_SIDE)
     pictures = Pictures()
     line = pictures.fine(plan, long_side=max(width, height)).read_line(document.reading_line.value())
     for words in describe_highlights(line.highlights):

@@ -14,7 +14,10 @@ from tests import scenes
 
 HERE = Path(__file__).parent
 ROOT = HERE.parents[1]
-FORMULAS = ["exposure", "fresnel", "frames", "illuminance", "lens", "profile", "sources"]
+FORMULAS = [
+    "camera/test_exposure", "materials/test_fresnel", "frames/test_frames", "render/test_illuminance", "camera/test_lens",
+    "geometry/test_profile", "lights/test_calibration",
+]  # fmt: skip
 
 
 def small_pictures():
@@ -32,7 +35,7 @@ def plainly(*arguments):
 
 
 def test_formulas_hold_without_compilation():
-    files = [str(HERE / f"test_{name}.py") for name in FORMULAS]
+    files = [str(HERE / f"{name}.py") for name in FORMULAS]
     done = plainly("-m", "pytest", *files)
     assert done.returncode == 0, done.stdout[-2000:]
 

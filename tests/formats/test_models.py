@@ -18,7 +18,7 @@ from tests.formats import samples
 
 
 def ball(cuts=3, radius=3.0):
-    from tests.core.test_materials_against_mitsuba import icosphere
+    from tests.core.render.test_materials_against_mitsuba import icosphere
 
     return icosphere(radius, cuts)
 

@@ -1,5 +1,5 @@
 """The rules and the computation: numpy, scipy, numba and the standard library only.
 
-geometry -> optics -> sources -> camera -> placement -> prediction -> frames: each imports only those before it.
-No I/O, no clock, no global random state. SI units and radians inside.
+frames -> metering -> render -> placement -> scene -> camera, lights -> materials -> geometry: each imports only those after it.
+No I/O, no clock, no global random state. SI units and radians inside. docs/architecture.md draws the rooms.
 """

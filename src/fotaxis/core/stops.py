@@ -1,4 +1,6 @@
-"""How stops are written: differences, what is measured, what is set, and the powers of heads. Every word about stops comes from here."""
+"""How stops are written: differences, what is measured, what is set, and the powers of heads. Every word about stops
+comes from here.
+"""
 
 from __future__ import annotations
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from fotaxis.core.camera.camera import picture_size
+from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
 from fotaxis.core.camera.exposure import Exposure, stops_between
 from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.errors import DomainError
@@ -51,8 +51,6 @@ from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, prob
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import signed_stops
 from fotaxis.services.cache import Kept
-
-LEAST_SHOWN = 400
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -182,7 +180,13 @@ class Pictures:
         return self._stages.get(key, lambda: trace_scene(plan, width=width, height=height))
 
     def preview(
-        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = 400, hand: Hand | None = None
+        self,
+        plan: Plan,
+        line: ReadingLine,
+        *,
+        shown: Shown | None = None,
+        long_side: int = PREVIEW_SIDE,
+        hand: Hand | None = None,
     ) -> tuple[np.ndarray, LineReading]:
         """While something is dragged: the picture (height, width, 3) uint8 and what the line reads.
 
@@ -203,7 +207,7 @@ class Pictures:
             self._drags.keep(hand, drag)
         return picture, _line_reading(stage.is_product, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
 
-    def read(self, plan: Plan, line: ReadingLine, *, long_side: int = 400) -> LineReading:
+    def read(self, plan: Plan, line: ReadingLine, *, long_side: int = PREVIEW_SIDE) -> LineReading:
         """What a line reads, by layer: in the fine picture of the plan if that is kept, whatever its size, else in a draft."""
         is_product, layers = self._best(plan, long_side=long_side)
         return _by_layer(is_product, plan, layers, line)
@@ -225,7 +229,9 @@ class Pictures:
         lit = _as_lit(plan)
         return self._fine.find(lambda key: key[0] == lit and key[1] >= least)
 
-    def named(self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = 400) -> dict[str, Value | None]:
+    def named(
+        self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = PREVIEW_SIDE
+    ) -> dict[str, Value | None]:
         """What named readings read, by key; None where the product does not show them.
 
         Raises DomainError when flash and shutter contradict each other.
@@ -234,7 +240,9 @@ class Pictures:
         frame = LayeredFrame(pictures=layers.pictures, gains=layer_gains(plan), is_product=is_product)
         return {reading.key: reading.at.read(frame) for reading in readings}
 
-    def spot(self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = 400) -> SeenThing:
+    def spot(
+        self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = PREVIEW_SIDE
+    ) -> SeenThing:
         """What is seen at parts x, y of the picture. Raises DomainError when flash and shutter contradict each other."""
         shown = shown or Shown()
 
@@ -243,11 +251,11 @@ class Pictures:
 
         return seen_at(self._looks.get((plan, shown), make), x=x, y=y)
 
-    def on_product(self, plan: Plan, *, x: float, y: float, long_side: int = 400) -> ProductSpot | None:
+    def on_product(self, plan: Plan, *, x: float, y: float, long_side: int = PREVIEW_SIDE) -> ProductSpot | None:
         """The spot of the product at a place in the frame; None beside it."""
         return on_product(self._stage(plan, long_side=long_side).is_product, x=x, y=y)
 
-    def images(self, plan: Plan, *, long_side: int = 400) -> dict[str, np.ndarray]:
+    def images(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> dict[str, np.ndarray]:
         """Where the picture shows lights, cards and sheets mirrored, see core.prediction.spot."""
         return mirror_images(self._stage(plan, long_side=long_side), plan)
 
@@ -258,7 +266,7 @@ class Pictures:
     def at_once(self, plan: Plan, *, long_side: int) -> tuple[np.ndarray, bool]:
         """The best picture there is without waiting, (height, width, 3) uint8, and whether it is fine: the kept fine one, of
         whatever size, else a draft. Raises DomainError when flash and shutter contradict each other."""
-        kept = self._kept(plan, least=LEAST_SHOWN)
+        kept = self._kept(plan, least=PREVIEW_SIDE)
         if kept is not None:
             return develop(kept[1], layer_gains(plan)), True
         stage = self._stage(plan, long_side=long_side)
@@ -267,7 +275,7 @@ class Pictures:
 
     def has_fine(self, plan: Plan) -> bool:
         """Is a fine picture of the plan kept that is large enough to be shown by itself?"""
-        return self._kept(plan, least=LEAST_SHOWN) is not None
+        return self._kept(plan, least=PREVIEW_SIDE) is not None
 
     def quick(self, plan: Plan, *, long_side: int) -> np.ndarray:
         """A small picture at once, (height, width, 3) uint8: a draft of twice the size, four pixels to one.

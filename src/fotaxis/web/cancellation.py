@@ -28,11 +28,11 @@ class Gone(Exception):
     """The browser does not wait any more; there is nobody to answer."""
 
 
-async def drawn(request: Request, all_: Services, here: SignIn | None, work: Callable[[], T], *, whose: str = "") -> T:
+async def drawn(request: Request, app: Services, here: SignIn | None, work: Callable[[], T], *, whose: str = "") -> T:
     """The result of work() in its turn among quick pictures. Raises Gone when the browser has gone meanwhile, Busy when too much
     waits already. whose: whom to count it for where nobody is signed in."""
     studio = str(here.user.studio_id) if here else whose
-    future = all_.turns.ask(studio, str(here.user.id) if here else whose, work)
+    future = app.turns.ask(studio, str(here.user.id) if here else whose, work)
     task = asyncio.ensure_future(asyncio.wrap_future(future))
     while not task.done():
         await asyncio.wait({task}, timeout=ASK_EVERY_S)
@@ -47,10 +47,10 @@ _waiting: Counter[tuple[UUID, str]] = Counter()
 """How many requests of this process wait for a picture."""
 
 
-async def shared_picture(request: Request, all_: Services, studio_id: UUID, name: str, document: Document) -> SharedPicture:
+async def shared_picture(request: Request, app: Services, studio_id: UUID, name: str, document: Document) -> SharedPicture:
     """A fine picture: at once where any process has had it made, else when a worker has. Raises Gone, and has it called off, when
     the browser has gone and nobody else here waits for it; Busy when no worker makes it in time."""
-    screens: Screens = all_.screens
+    screens: Screens = app.screens
     found = await to_thread.run_sync(screens.find, studio_id, name)
     if found is not None:
         return found
@@ -61,7 +61,7 @@ async def shared_picture(request: Request, all_: Services, studio_id: UUID, name
         if kind == "again" or (kind == "picture" and news.get("key") == name):
             loop.call_soon_threadsafe(told.set)
 
-    end_listening = await to_thread.run_sync(all_.news.listen, heard)
+    end_listening = await to_thread.run_sync(app.news.listen, heard)
     which = (studio_id, name)
     _waiting[which] += 1
     try:

@@ -1,5 +1,5 @@
-"""The camera: where it looks, what it lets through, what the file will say.
+"""The camera: where it stands, what it lets through, what the file will say.
 
-view: field of view and rays; exposure: from light to output level; lens: depth of field; scales: nominal names.
-before_lens: filters, shades, glare; defocus: circles of confusion; sensor: its noise floor; air: haze.
+camera: place, field, focus; lens: thin-lens figures; filters: polariser, ND, mask, hood, glare; exposure: from light to output
+level; nominal_scales: names of f-numbers and times; sensor: clipping and noise; haze: the air.
 """

@@ -112,6 +112,10 @@ def _basis(place: Point, aim: Point) -> tuple[Array, Array, Array]:
     return axes
 
 
+PREVIEW_SIDE = 400
+"""Pixels on the long side of a picture that follows the hand, and of whatever is read at that size."""
+
+
 def picture_size(*, ratio: float, long_side: int) -> tuple[int, int]:
     """Width and height in pixels of a picture with the given width/height ratio and long side."""
     if ratio >= 1:

@@ -8,6 +8,7 @@ from fotaxis.core.columns import bounds as BOUNDS
 from fotaxis.core.columns import box as BOX
 from fotaxis.core.columns import cell as CELL
 from fotaxis.core.columns import flat as FLAT
+from fotaxis.core.columns import frustum as FRUSTUM
 from fotaxis.core.columns import gather as GATHER
 from fotaxis.core.columns import group as GROUP
 from fotaxis.core.columns import hit as HIT
@@ -19,7 +20,6 @@ from fotaxis.core.columns import ray as RAY
 from fotaxis.core.columns import sample as SAMPLE
 from fotaxis.core.columns import segment as SEGMENT
 from fotaxis.core.columns import span as SPAN
-from fotaxis.core.columns import stretch as STRETCH
 from fotaxis.core.columns import zone as ZONE
 
 __all__ = [
@@ -39,6 +39,6 @@ __all__ = [
     "SAMPLE",
     "SEGMENT",
     "SPAN",
-    "STRETCH",
+    "FRUSTUM",
     "ZONE",
 ]

@@ -1,5 +1,6 @@
-"""A body, 21 numbers: origin (m), its own x, y, z axes in the world, kind, 1 when it stands upright and unturned, 1 when it has zones,
-the product it belongs to, 1 for a boundary between clear media, half width, height and depth of a box (m; 0: none).
+"""A body, 21 numbers: origin (m), its own x, y, z axes in the world, kind, 1 when it stands upright and unturned, 1
+when it has zones, the product it belongs to, 1 for a boundary between clear media, half width, height and depth of a
+box (m; 0: none).
 """
 
 X, Y, Z = 0, 1, 2

@@ -1,7 +1,9 @@
-"""A flat thing or a ball, 76 numbers: centre (m), axes across and up and front, half sizes (m), shape; then what the ray test reads.
+"""A flat thing or a ball, 76 numbers: centre (m), axes across and up and front, half sizes (m), shape; then what the
+ray test reads.
 
-PLANE: front . centre (m). U_*: across over the half width, and times the centre; V_*: up likewise. Of a cut shape: half sizes of the
-hole in its middle in the rectangle's own, AREA its share of the rectangle, and from OUTLINE on half its width at 49 heights.
+PLANE: front . centre (m). U_*: across over the half width, and times the centre; V_*: up likewise. Of a cut shape:
+half sizes of the hole in its middle in the rectangle's own, AREA its share of the rectangle, and from OUTLINE on half
+its width at 49 heights.
 """
 
 X, Y, Z = 0, 1, 2

@@ -1,6 +1,6 @@
-"""A place from which many directions are followed: a blurred mirror, or a matte surface inside glass. 19 numbers: place (m), normal, axis t
-of its relief, direction to the viewer, skin, kind, medium, product, route so far, x and y of the sample (inside glass: place on
-its own surface, m).
+"""A place from which many directions are followed: a blurred mirror, or a matte surface inside glass. 19 numbers:
+place (m), normal, axis t of its relief, direction to the viewer, skin, kind, medium, product, route so far, x and y
+of the sample (inside glass: place on its own surface, m).
 """
 
 X, Y, Z = 0, 1, 2

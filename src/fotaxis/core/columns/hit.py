@@ -1,5 +1,6 @@
-"""A place on a matte surface that a path met, 16 numbers: place (m), normal, R, G, B weight times reflectance, surface times 8 plus
-variant, place on the surface (u, v; of a mesh: triangle, two corner weights), index of the coat, kind, entry factor of the coat.
+"""A place on a matte surface that a path met, 16 numbers: place (m), normal, R, G, B weight times reflectance,
+surface times 8 plus variant, place on the surface (u, v; of a mesh: triangle, two corner weights), index of the coat,
+kind, entry factor of the coat.
 
 Kind GATHER: U is the row of its gather point. Kind INTERREFLECTION: SURFACE is 8 times the skin.
 """

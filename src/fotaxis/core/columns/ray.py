@@ -1,5 +1,5 @@
-"""A ray that is still to be followed, 28 numbers: origin (m), direction, R, G, B weight, medium, events so far, kept segments that lead to
-it, product it is in or on, and from STATE on how it is polarised.
+"""A ray that is still to be followed, 28 numbers: origin (m), direction, R, G, B weight, medium, events so far, kept
+segments that lead to it, product it is in or on, and from STATE on how it is polarised.
 """
 
 OX, OY, OZ = 0, 1, 2

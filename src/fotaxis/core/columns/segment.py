@@ -1,5 +1,5 @@
-"""A free stretch of a path, 11 numbers: origin (m), direction, length (m; inf where it leaves the set, 0 for a mere link to a hit inside
-glass), R, G, B weight; of the first from a blurred mirror the directions per steradian, else 0.
+"""A straight, free piece of a path, 11 numbers: origin (m), direction, length (m; inf where it leaves the set, 0 for a mere
+link to a hit inside glass), R, G, B weight; of the first from a blurred mirror the directions per steradian, else 0.
 """
 
 OX, OY, OZ = 0, 1, 2

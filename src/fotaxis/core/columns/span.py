@@ -1,5 +1,5 @@
-"""Where a body's parts stand, 4 whole numbers. Revolution: first and one past the last stretch, likewise bounds; mesh: root of its tree,
-then first and one past the last of its corners.
+"""Where a body's parts stand, 4 whole numbers. Revolution: first and one past the last frustum, likewise bounds;
+mesh: root of its tree, then first and one past the last of its corners.
 """
 
 FIRST, END, FIRST_GROUP, END_GROUP = 0, 1, 2, 3

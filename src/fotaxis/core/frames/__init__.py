@@ -1,4 +1,5 @@
 """Reading pictures, predicted or photographed.
 
-line: brightness along a line and the highlights on it; black: is the black frame black; clipping: what is lost.
+line_profile: brightness along a line; levels: levels in words; readings: named readings, one file per kind; black_frame, clipping,
+difference: verdicts on frames; photograph: what a file says of its exposure.
 """

@@ -68,8 +68,8 @@ def frame_verdict(picture: np.ndarray) -> BlackVerdict:
         return judge(stops)
     return BlackVerdict(
         stops=stops, holds=False,
-        text=f"Brightest patch {measured_stops(stops)} stops over grey: this frame is lit. If it was meant as the black frame, a flash "
-        "or lamp was on; otherwise take one with every flash off and attach that.",
+        text=f"Brightest patch {measured_stops(stops)} stops over grey: this frame is lit. If it was meant as the black frame, a "
+        "flash or lamp was on; otherwise take one with every flash off and attach that.",
     )  # fmt: skip
 
 

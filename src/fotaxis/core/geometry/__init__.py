@@ -1,5 +1,5 @@
 """Shapes and how a ray meets them.
 
-profile: the measured outline of a turned solid, checked and refined; revolution: ray against that solid.
-facing: where a flat thing stands and looks; flat: ray against rectangles and discs.
+profile, revolution: outlines and solids of revolution; mesh: triangles; planar: flat things and balls; solids: shapes a tape
+describes; vessel: the inside of a glass; orientation: which way a flat thing looks; rays: what kernels hand each other.
 """

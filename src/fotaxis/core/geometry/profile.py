@@ -16,7 +16,7 @@ from fotaxis.core.values import Array
 MAX_POINTS = 400
 MAX_SIZE_M = 3.0
 CREASE_ANGLE_RAD = math.radians(50.0)
-"""Two measured stretches meeting at more than this are an edge (a foot, a cap), not a curve."""
+"""Two measured segments meeting at more than this are an edge (a foot, a cap), not a curve."""
 
 REFINED_SEGMENTS = 160
 
@@ -57,7 +57,7 @@ class Profile:
         if crossing is not None:
             a, b = crossing
             raise DomainError(
-                f"profile: the stretch after point {a} crosses the stretch after point {b}; "
+                f"profile: the segment after point {a} crosses the segment after point {b}; "
                 "the outline must not cross itself. Check the order of the points."
             )
 
@@ -92,7 +92,7 @@ class Outline:
     """A refined profile ready for tracing.
 
     points:   (n + 1, 2) float64, (height, radius) in metres from foot to top, closed on the axis at both ends.
-    normals:  (n, 2, 2) float64, unit (height, radius) outward normal at both ends of each stretch; they
+    normals:  (n, 2, 2) float64, unit (height, radius) outward normal at both ends of each segment; they
               differ between neighbours only at creases.
     """
 
@@ -101,7 +101,7 @@ class Outline:
 
 
 def _first_crossing(x: Array, y: Array) -> tuple[int, int] | None:
-    """1-based numbers of the first two stretches that cross or touch, neighbours excepted."""
+    """1-based numbers of the first two segments that cross or touch, neighbours excepted."""
     n = len(x) - 1
     for i in range(n):
         for j in range(i + 2, n):
@@ -111,7 +111,7 @@ def _first_crossing(x: Array, y: Array) -> tuple[int, int] | None:
 
 
 def _cross(ax: float, ay: float, bx: float, by: float, cx: float, cy: float, dx: float, dy: float) -> bool:
-    """Do the closed stretches ab and cd share a point? Ends on the axis (x = 0) may touch."""
+    """Do the closed segments ab and cd share a point? Ends on the axis (x = 0) may touch."""
     d1 = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
     d2 = (bx - ax) * (dy - ay) - (by - ay) * (dx - ax)
     d3 = (dx - cx) * (ay - cy) - (dy - cy) * (ax - cx)
@@ -121,7 +121,7 @@ def _cross(ax: float, ay: float, bx: float, by: float, cx: float, cy: float, dx:
 
 @lru_cache(maxsize=64)
 def refine(profile: Profile, *, segments: int = REFINED_SEGMENTS) -> Outline:
-    """Lay a smooth curve through the measured points and cut it into about `segments` stretches.
+    """Lay a smooth curve through the measured points and cut it into about `segments` straight pieces.
 
     Between creases the curve is a shape-preserving cubic of radius and height over chord length, so that it
     neither overshoots a measured diameter nor rounds off a foot. The curve is closed to the axis by flat ends.
@@ -136,7 +136,7 @@ def refine(profile: Profile, *, segments: int = REFINED_SEGMENTS) -> Outline:
     normals: list[Array] = []
 
     def add(run_points: Array, run_tangents: Array) -> None:
-        """Append the stretches of one smooth run; tangents run from foot to top."""
+        """Append the segments of one smooth run; tangents run from foot to top."""
         outward = np.stack([-run_tangents[:, 1], run_tangents[:, 0]], axis=1)
         outward /= np.linalg.norm(outward, axis=1, keepdims=True)
         start = 0 if not points else 1

@@ -7,14 +7,14 @@ from typing import NamedTuple
 
 import numpy as np
 
-from fotaxis.core.columns import GROUP, STRETCH
+from fotaxis.core.columns import FRUSTUM, GROUP
 from fotaxis.core.geometry.profile import Outline
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.values import Array
 
 LEAF = 3
-"""At most so many stretches are bounded together; a ray tests the bound first."""
+"""At most so many frusta are bounded together; a ray tests the bound first."""
 
 SLACK = 1e-9
 """Bounds are wider than what they hold by this, metres."""
@@ -26,12 +26,12 @@ NO_HIT = math.inf
 
 
 def pack(outline: Outline) -> tuple[Array, Array]:
-    """Stretches (n, 10) and a tree of bounds (g, 7) over them, float64, as the kernels read them.
+    """Frusta (n, 10) and a tree of bounds (g, 7) over them, float64, as the kernels read them.
 
-    A stretch is y0, r0, y1, r1, the outward normal (y, r) at both ends, then (r1 - r0) / (y1 - y0) and 1 / (y1 - y0), both 0
+    A frustum is y0, r0, y1, r1, the outward normal (y, r) at both ends, then (r1 - r0) / (y1 - y0) and 1 / (y1 - y0), both 0
     for a level one. A bound is lowest y, highest y, squares of
-    the narrowest and the widest r of some stretches on end; how many bounds further the next one is that has none of
-    these stretches; first and one past the last of them where they are to be tested, else 0 and 0. Each bound comes
+    the narrowest and the widest r of some frusta on end; how many bounds further the next one is that has none of
+    these frusta; first and one past the last of them where they are to be tested, else 0 and 0. Each bound comes
     before its parts.
     Metres; y counted from the solid's own foot line.
     """
@@ -40,22 +40,23 @@ def pack(outline: Outline) -> tuple[Array, Array]:
     level = np.abs(rise) < 1e-9
     inverse = np.where(level, 0.0, 1.0 / np.where(level, 1.0, rise))
     columns = [p[:-1], p[1:], normals[:, 0], normals[:, 1], (widens * inverse)[:, None], inverse[:, None]]
-    stretches = np.concatenate(columns, axis=1)
-    return np.ascontiguousarray(stretches), np.array(_bounds(stretches, 0, len(stretches)))
+    frusta = np.concatenate(columns, axis=1)
+    return np.ascontiguousarray(frusta), np.array(_bounds(frusta, 0, len(frusta)))
 
 
-def _bounds(stretches: Array, first: int, last: int) -> list[list[float]]:
-    y, r = stretches[first:last, [0, 2]], stretches[first:last, [1, 3]]
+def _bounds(frusta: Array, first: int, last: int) -> list[list[float]]:
+    y, r = frusta[first:last, [0, 2]], frusta[first:last, [1, 3]]
     bound = [y.min() - SLACK, y.max() + SLACK, max(r.min() - SLACK, 0.0) ** 2, (r.max() + SLACK) ** 2]
     if last - first <= LEAF:
         return [[*bound, 1, first, last]]
     middle = (first + last) // 2
-    parts = _bounds(stretches, first, middle) + _bounds(stretches, middle, last)
+    parts = _bounds(frusta, first, middle) + _bounds(frusta, middle, last)
     return [[*bound, 1 + len(parts), 0, 0], *parts]
 
 
 class AxialRay(NamedTuple):
-    """A ray as an axis sees it: height of its origin, 1 over its rise; its squared distance from the axis is a t^2 + 2 b t + c, least at
+    """A ray as an axis sees it: height of its origin, 1 over its rise; its squared distance from the axis is a t^2 + 2 b
+    t + c, least at
     t = turn."""
 
     y: float
@@ -84,19 +85,19 @@ def crosses_ring(ray: AxialRay, low: float, high: float, narrow: float, wide: fl
 
 
 @leaf
-def hit_stretch(
-    stretches: Array, i: int,
+def hit_frustum(
+    frusta: Array, i: int,
     ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float,
 ) -> tuple[float, float]:  # fmt: skip
-    """Nearest t in (t_min, t_max) on one cone stretch and the place 0..1 along it; (inf, 0) for none.
+    """Nearest t in (t_min, t_max) on one frustum of a cone and the place 0..1 along it; (inf, 0) for none.
 
     With k = (r1 - r0) / (y1 - y0) the cone is x^2 + z^2 = (r0 + k (y - y0))^2, a quadratic in t.
     """
-    y0 = stretches[i, STRETCH.Y0]
-    r0 = stretches[i, STRETCH.R0]
-    inverse = stretches[i, STRETCH.INVERSE]
+    y0 = frusta[i, FRUSTUM.Y0]
+    r0 = frusta[i, FRUSTUM.R0]
+    inverse = frusta[i, FRUSTUM.INVERSE]
     if inverse == 0.0:
-        r1 = stretches[i, STRETCH.R1]
+        r1 = frusta[i, FRUSTUM.R1]
         if dy == 0.0:
             return NO_HIT, 0.0
         t = (y0 - oy) / dy
@@ -107,7 +108,7 @@ def hit_stretch(
         if r < min(r0, r1) or r > max(r0, r1):
             return NO_HIT, 0.0
         return t, (r - r0) / (r1 - r0)
-    k = stretches[i, STRETCH.SLOPE]
+    k = frusta[i, FRUSTUM.SLOPE]
     at_origin = r0 + k * (oy - y0)
     a = dx * dx + dz * dz - k * k * dy * dy
     b = ox * dx + oz * dz - k * dy * at_origin
@@ -140,11 +141,11 @@ def hit_stretch(
 
 @inlined
 def hit_solid(
-    stretches: Array, groups: Array, first: int, group_first: int, group_last: int, ray: Ray, t_min: float, t_max: float
+    frusta: Array, groups: Array, first: int, group_first: int, group_last: int, ray: Ray, t_min: float, t_max: float
 ) -> tuple[float, int, float]:
-    """Nearest hit of a ray with one solid: t, stretch number, place along it; (inf, -1, 0) for none.
+    """Nearest hit of a ray with one solid: t, frustum number, place along it; (inf, -1, 0) for none.
 
-    Ray in the solid's own frame (axis x = z = 0, foot line y = 0), metres. Its stretches begin
+    Ray in the solid's own frame (axis x = z = 0, foot line y = 0), metres. Its frusta begin
     at row `first`, it owns groups[group_first:group_last].
     """
     ox, oy, oz, dx, dy, dz = ray
@@ -170,7 +171,7 @@ def hit_solid(
             g += int(groups[g, GROUP.SKIP])
             continue
         for i in range(first + int(groups[g, GROUP.FIRST]), first + int(groups[g, GROUP.END])):
-            t, along = hit_stretch(stretches, i, ox, oy, oz, dx, dy, dz, t_min, best)
+            t, along = hit_frustum(frusta, i, ox, oy, oz, dx, dy, dz, t_min, best)
             if t < best:
                 best = t
                 found = i
@@ -182,10 +183,10 @@ def hit_solid(
 
 
 @leaf
-def outline_normal(stretches: Array, i: int, along: float, x: float, z: float) -> tuple[float, float, float]:
-    """Outward unit normal at a place on stretch i, the place being at (x, z) from the axis."""
-    ny = stretches[i, STRETCH.NY0] * (1.0 - along) + stretches[i, STRETCH.NY1] * along
-    nr = stretches[i, STRETCH.NR0] * (1.0 - along) + stretches[i, STRETCH.NR1] * along
+def outline_normal(frusta: Array, i: int, along: float, x: float, z: float) -> tuple[float, float, float]:
+    """Outward unit normal at a place on frustum i, the place being at (x, z) from the axis."""
+    ny = frusta[i, FRUSTUM.NY0] * (1.0 - along) + frusta[i, FRUSTUM.NY1] * along
+    nr = frusta[i, FRUSTUM.NR0] * (1.0 - along) + frusta[i, FRUSTUM.NR1] * along
     r = math.sqrt(x * x + z * z)
     if r > 1e-12:
         nx = nr * x / r

@@ -13,7 +13,7 @@ from fotaxis.core.values import Array
 
 EDGE_STEPS = 8
 FACE_STEPS = 8
-ARC_STRETCHES = 160
+ARC_SEGMENTS = 160
 TUBE_AROUND = 64
 TUBE_ALONG = 40
 
@@ -68,7 +68,7 @@ def rounded_box(*, width_m: float, height_m: float, depth_m: float, edge_m: floa
 @lru_cache(maxsize=64)
 def sphere_outline(*, radius_m: float) -> Outline:
     """A sphere standing on y = 0, with exact normals."""
-    a = np.linspace(0, math.pi, ARC_STRETCHES + 1)
+    a = np.linspace(0, math.pi, ARC_SEGMENTS + 1)
     y, r = radius_m * (1 - np.cos(a)), radius_m * np.sin(a)
     r[0] = r[-1] = 0.0
     normal = np.stack([-np.cos(a), np.sin(a)], axis=1)

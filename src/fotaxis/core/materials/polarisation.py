@@ -77,7 +77,9 @@ def _to_and_fro(top: float, under: float) -> float:
 
 @leaf
 def skin_reflected_rows(skins: Array, skin: int, cosine: float, outside: float) -> tuple[float, float, float, float]:
-    """As reflected_rows, for the gloss of a skin seen in a medium of index `outside`, green: its coat, its metal, or metal under it."""
+    """As reflected_rows, for the gloss of a skin seen in a medium of index `outside`, green: its coat, its metal, or
+    metal under it.
+    """
     coat = skins[skin, COAT]
     if skins[skin, KIND] != METAL:
         return reflected_rows(cosine, coat / outside, 0.0)

@@ -1,5 +1,4 @@
-"""Where a panel must stand, in closed form.
+"""Where something must stand, in closed form.
 
-mirror: the geometry of one reflection on cylinders, spheres and planes. edge: panels whose lines run down a product's edges.
-Every solver and the traced picture must agree with these.
+mirror: one reflection; edge: the panel whose line runs down the edge of an upright glossy product.
 """

@@ -74,7 +74,7 @@ def gathered_light(
     lit: Lighting, grid: IrradianceGrid, shown: NDArray[np.float32], gather_points: Array, spread_out: TracedPaths, *, rays: int,
     at: GridWeights | None = None, met: first_hits.FirstHits = first_hits.NO_FIRST_HITS, gloss: AddRoughGloss | None = None,
 ) -> NDArray[np.float32]:  # fmt: skip
-    """What fans show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
+    """What gather points show, (f, 1 + lights, 3): by their directions, traced as spread_out, and of the lights' samples.
 
     shown: what the nodes of `grid` show; rays: directions of a blurred mirror; at: where its hits lie in the grid, if known; gloss:
     what else than the kernel itself may add the lights' samples.

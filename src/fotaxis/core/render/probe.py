@@ -123,7 +123,7 @@ def _once(names: tuple[str, ...]) -> tuple[str, ...]:
 
 
 def _ends(looked: PixelProbe, paths: TracedPaths) -> list[tuple[int, int]]:
-    """Stretches at whose end something is seen, and the face there, -1 for a surface or the room."""
+    """Segments at whose end something is seen, and the face there, -1 for a surface or the room."""
     emitters, found = looked.lit.emitters, []
     count, in_view = len(emitters.light), looked.lit.in_view
     n = 0
@@ -140,7 +140,7 @@ def _ends(looked: PixelProbe, paths: TracedPaths) -> list[tuple[int, int]]:
 
 
 def _levels(looked: PixelProbe, paths: TracedPaths, hits: NDArray[np.int64], ends: list[int]) -> list[float]:
-    """Luminance that each of some stretches brings."""
+    """Luminance that each of some segments brings."""
     if not ends:
         return []
     count = len(ends)

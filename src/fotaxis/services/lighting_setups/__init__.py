@@ -37,7 +37,7 @@ SETUPS: dict[str, LightingSetup] = {
     for module in (double_diffusion, acrylic, one_light, dark_field, bright_field, raking, overhead, glow)
 }
 
-DRAFT_SIDE = 120
+AIM_SIDE = 120
 BRIGHTEST = 0.995
 """Share of a light's pixels that may be brighter than what counts as its brightest."""
 
@@ -66,7 +66,7 @@ def _powers(plan: Plan, setup: LightingSetup) -> dict[str, float]:
     """The step of each light's power at which its brightest on the product, or in the frame, is what the set-up wants."""
     full = tuple(at_full_power(light) for light in plan.lights)
     bright = replace(plan, lights=full, exposure=plan.exposure.in_step(), room_lux=0.0)
-    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=DRAFT_SIDE)
+    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=AIM_SIDE)
     stage = trace_scene(bright, width=width, height=height)
     layers, gains = relight_draft(stage, bright).pictures, layer_gains(bright)
     powers = {}

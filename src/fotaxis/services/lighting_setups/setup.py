@@ -60,7 +60,8 @@ class Sizes:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LightingSetup:
-    """One lighting set-up of a school: make builds its lights and cards for a set, as parts of a shot; targets: stops from grey that each
+    """One lighting set-up of a school: make builds its lights and cards for a set, as parts of a shot; targets: stops
+    from grey that each
     light's brightest should reach, by key. windowed: with a window mask on the lens."""
 
     key: str

@@ -39,7 +39,7 @@ from fotaxis.services.presets import (
 )
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
-from fotaxis.web.auth import All, CurrentUser, Helper, Services, ready
+from fotaxis.web.auth import AppServices, CurrentUser, Helper, Services, ready
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.responses import lasting_png, page
 from fotaxis.web.views import bench as view
@@ -102,9 +102,9 @@ class ThingForm(BaseModel):
     view: ViewForm = ViewForm()
 
 
-def state_answer(all_: Services, opened: Opened, form: ViewForm, **more: Any) -> Response:
+def state_answer(app: Services, opened: Opened, form: ViewForm, **more: Any) -> Response:
     acting().answer["more"] = more
-    plan = all_.codec.plan(opened.document)
+    plan = app.codec.plan(opened.document)
     state = view.bench_state(opened, plan, form.view())
     return JSONResponse({**state, **more})
 
@@ -113,24 +113,24 @@ async def repeated_state(request: Request, answer: dict[str, Any]) -> Response:
     """What is answered to a save that was kept before: where it led, or the shot as it stands now."""
     if "location" in answer:
         return Response(status_code=204, headers={"hx-redirect": str(answer["location"])})
-    all_, here, shot_id = request.app.state.services, request.state.here, request.path_params.get("shot_id")
+    app, here, shot_id = request.app.state.services, request.state.here, request.path_params.get("shot_id")
     if shot_id is None or "application/json" not in request.headers.get("accept", ""):
         return Response(status_code=204, headers={"hx-refresh": "true"})
 
     def now() -> Response:
-        opened = all_.shots.open(here.user.studio_id, UUID(str(shot_id)))
-        return state_answer(all_, opened, ViewForm(), **dict(answer.get("more") or {}))
+        opened = app.shots.open(here.user.studio_id, UUID(str(shot_id)))
+        return state_answer(app, opened, ViewForm(), **dict(answer.get("more") or {}))
 
     return await to_thread.run_sync(now)
 
 
 @router.get("/shots/{shot_id}")
-def bench_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
+def bench_page(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
     if not here.user.role.may(Role.ASSISTANT):
-        all_.shots.open(here.user.studio_id, shot_id)
+        app.shots.open(here.user.studio_id, shot_id)
         return RedirectResponse(links.shot_part(shot_id, "look"), status_code=303)
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    plan = all_.codec.plan(opened.document)
+    opened = app.shots.open(here.user.studio_id, shot_id)
+    plan = app.codec.plan(opened.document)
     state = view.bench_state(opened, plan, view.ViewSize())
     return page(
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
@@ -144,19 +144,19 @@ def bench_page(request: Request, all_: All, here: CurrentUser, shot_id: UUID) ->
 
 @router.get("/shots/{shot_id}/state")
 def state(
-    all_: All, here: CurrentUser, shot_id: UUID, width: Pixels = 380, height: Pixels = 330,
+    app: AppServices, here: CurrentUser, shot_id: UUID, width: Pixels = 380, height: Pixels = 330,
     selected: Annotated[str, Query(max_length=60)] = "", unit: Literal["cm", "in"] = "cm",
     tape: Annotated[list[Annotated[str, Field(max_length=60)]] | None, Query(min_length=2, max_length=2)] = None,
 ) -> Response:  # fmt: skip
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    return state_answer(all_, opened, ViewForm(width=width, height=height, selected=selected, unit=unit, tape=tape))
+    opened = app.shots.open(here.user.studio_id, shot_id)
+    return state_answer(app, opened, ViewForm(width=width, height=height, selected=selected, unit=unit, tape=tape))
 
 
 @router.post("/shots/{shot_id}/changes")
-def change(all_: All, here: Helper, shot_id: UUID, form: ChangesForm) -> Response:
+def change(app: AppServices, here: Helper, shot_id: UUID, form: ChangesForm) -> Response:
     changes = [c.change() for c in form.changes]
-    opened = all_.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label, seen=form.seen)
-    return state_answer(all_, opened, form.view)
+    opened = app.shots.change(here.user.studio_id, shot_id, changes=changes, label=form.label, seen=form.seen)
+    return state_answer(app, opened, form.view)
 
 
 UNEVEN = 0.1
@@ -169,12 +169,12 @@ def _stem(kind: str) -> str:
 
 
 @router.post("/shots/{shot_id}/things")
-def add_thing(all_: All, here: Helper, shot_id: UUID, form: ThingForm) -> Response:
-    opened, key = all_.shots.add_things(
+def add_thing(app: AppServices, here: Helper, shot_id: UUID, form: ThingForm) -> Response:
+    opened, key = app.shots.add_things(
         here.user.studio_id, shot_id, stem=_stem(form.kind), label=f"Added {form.kind}",
         things_of=lambda document: [(list_of(thing), thing) for thing in new_things(form.kind, document)],
     )  # fmt: skip
-    return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+    return state_answer(app, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
 
 class KeyForm(BaseModel):
@@ -184,28 +184,28 @@ class KeyForm(BaseModel):
 
 
 @router.post("/shots/{shot_id}/mirror")
-def mirror(all_: All, here: Helper, shot_id: UUID, form: KeyForm) -> Response:
+def mirror(app: AppServices, here: Helper, shot_id: UUID, form: KeyForm) -> Response:
     """Put a thing's mirror image on the other side; the two stay a pair."""
-    opened, key = all_.shots.mirror(here.user.studio_id, shot_id, key=form.key)
-    return state_answer(all_, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+    opened, key = app.shots.mirror(here.user.studio_id, shot_id, key=form.key)
+    return state_answer(app, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
 
 @router.post("/shots/{shot_id}/school")
-def school(all_: All, here: Helper, shot_id: UUID, form: KeyForm) -> Response:
+def school(app: AppServices, here: Helper, shot_id: UUID, form: KeyForm) -> Response:
     """Begin anew with the lights and cards of a school, fitted to this product, table and camera."""
-    opened = all_.shots.begin(here.user.studio_id, shot_id, school=form.key)
-    return state_answer(all_, opened, form.view.model_copy(update={"selected": "", "fit": None}))
+    opened = app.shots.begin(here.user.studio_id, shot_id, school=form.key)
+    return state_answer(app, opened, form.view.model_copy(update={"selected": "", "fit": None}))
 
 
 @router.post("/shots/{shot_id}/usual-readings")
-def usual_readings(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
-    return state_answer(all_, all_.shots.add_usual_readings(here.user.studio_id, shot_id), form)
+def usual_readings(app: AppServices, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
+    return state_answer(app, app.shots.add_usual_readings(here.user.studio_id, shot_id), form)
 
 
 @router.get("/shots/{shot_id}/schools/{key}.png")
 async def school_picture(
     request: Request,
-    all_: All,
+    app: AppServices,
     here: CurrentUser,
     shot_id: UUID,
     key: Annotated[str, Path(max_length=40)],
@@ -214,19 +214,19 @@ async def school_picture(
     """What this shot's product looks like with a school's lights, small; of: the setting the page knows, kept by the browser."""
 
     def made() -> tuple[bytes, bool]:
-        document = all_.shots.open(here.user.studio_id, shot_id).document
-        plan = all_.codec.plan(apply_setup(document, key, all_.codec))
-        small = png(all_.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE))
+        document = app.shots.open(here.user.studio_id, shot_id).document
+        plan = app.codec.plan(apply_setup(document, key, app.codec))
+        small = png(app.pictures.quick(view.without_fault(plan), long_side=SCHOOL_SIDE))
         return small, of == setting_key(document)
 
-    picture, lasts = await drawn(request, all_, here, made)
+    picture, lasts = await drawn(request, app, here, made)
     return lasting_png(picture) if lasts else Response(picture, media_type="image/png")
 
 
 @router.post("/shots/{shot_id}/lamp")
-def import_lamp(all_: All, here: Helper, shot_id: UUID, file: UploadFile) -> Response:
+def import_lamp(app: AppServices, here: Helper, shot_id: UUID, file: UploadFile) -> Response:
     """Add a head whose light is that of an IES LM-63 file."""
-    all_.shots.open(here.user.studio_id, shot_id)
+    app.shots.open(here.user.studio_id, shot_id)
     lamp = lamp_file.parse(file.file.read(lamp_file.MAX_BYTES + 1))
     thing = {
         **new_thing("LED head"), "name": lamp.name, "head": MEASURED,
@@ -234,7 +234,7 @@ def import_lamp(all_: All, here: Helper, shot_id: UUID, file: UploadFile) -> Res
     }  # fmt: skip
     if lamp.diameter_m > 0:
         thing["dish_diameter_cm"] = round(min(lamp.diameter_m, 1.5) * 100, 2)
-    opened, key = all_.shots.add_things(
+    opened, key = app.shots.add_things(
         here.user.studio_id, shot_id, things_of=lambda _: [("lights", thing)], stem="lamp", label=f"Added {lamp.name}"
     )
     note = ""
@@ -242,22 +242,22 @@ def import_lamp(all_: All, here: Helper, shot_id: UUID, file: UploadFile) -> Res
         note = f"This lamp is not round: up to {lamp.uneven:.0%} from the mean about its axis, which is used.".replace(
             "%", " %"
         )
-    return state_answer(all_, opened, ViewForm(selected=key), selected=key, note=note)
+    return state_answer(app, opened, ViewForm(selected=key), selected=key, note=note)
 
 
 @router.post("/shots/{shot_id}/undo")
-def undo(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
-    return state_answer(all_, all_.shots.undo(here.user.studio_id, shot_id), form)
+def undo(app: AppServices, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
+    return state_answer(app, app.shots.undo(here.user.studio_id, shot_id), form)
 
 
 @router.post("/shots/{shot_id}/redo")
-def redo(all_: All, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
-    return state_answer(all_, all_.shots.redo(here.user.studio_id, shot_id), form)
+def redo(app: AppServices, here: Helper, shot_id: UUID, form: ViewForm) -> Response:
+    return state_answer(app, app.shots.redo(here.user.studio_id, shot_id), form)
 
 
 @router.get("/shots/{shot_id}/export")
-def export(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
-    name, data = all_.shots.export_file(here.user.studio_id, shot_id)
+def export(app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    name, data = app.shots.export_file(here.user.studio_id, shot_id)
     return Response(data, media_type="application/json", headers={"content-disposition": view.attachment(name, ".json")})
 
 

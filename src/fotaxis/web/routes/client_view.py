@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict
 from fotaxis.formats.picture_files import png
 from fotaxis.services.ports import SignIn
 from fotaxis.web import links
-from fotaxis.web.auth import All, CurrentUser, Maker, Services
+from fotaxis.web.auth import AppServices, CurrentUser, Maker, Services
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.responses import page
 from fotaxis.web.views import bench as view
@@ -37,62 +37,62 @@ class EndForm(BaseModel):
     link: UUID | None = None
 
 
-def _listed(all_: Services, here: SignIn, shot_id: UUID) -> list[dict[str, object]]:
+def _listed(app: Services, here: SignIn, shot_id: UUID) -> list[dict[str, object]]:
     return [
         {
             "id": str(link.id),
             "words": f"made by {link.made_by or 'somebody'} {link.created_at:{WHEN}}, ends {link.expires_at:{WHEN}} UTC, "
             + (f"opened {link.visits} times, last {link.last_visit_at:{WHEN}}" if link.last_visit_at else "not opened yet"),
         }
-        for link in all_.view_links.all(here.user.studio_id, shot_id)
+        for link in app.view_links.all(here.user.studio_id, shot_id)
     ]
 
 
 @router.get("/shots/{shot_id}/view-links")
-def all_links(all_: All, here: Maker, shot_id: UUID) -> Response:
+def all_links(app: AppServices, here: Maker, shot_id: UUID) -> Response:
     """Every link that leads here now: who made it, until when, how often it was opened."""
-    return JSONResponse({"links": _listed(all_, here, shot_id)})
+    return JSONResponse({"links": _listed(app, here, shot_id)})
 
 
 @router.post("/shots/{shot_id}/view-links")
-def make(request: Request, all_: All, here: Maker, shot_id: UUID, form: LinkForm) -> Response:
+def make(request: Request, app: AppServices, here: Maker, shot_id: UUID, form: LinkForm) -> Response:
     """A new link; its address is told once."""
-    token = all_.view_links.make(here.user.studio_id, shot_id, days=form.days)
+    token = app.view_links.make(here.user.studio_id, shot_id, days=form.days)
     address = str(request.base_url).rstrip("/") + links.looking(token)
-    return JSONResponse({"address": address, "links": _listed(all_, here, shot_id)})
+    return JSONResponse({"address": address, "links": _listed(app, here, shot_id)})
 
 
 @router.post("/shots/{shot_id}/view-links/end")
-def end(all_: All, here: Maker, shot_id: UUID, form: EndForm) -> Response:
+def end(app: AppServices, here: Maker, shot_id: UUID, form: EndForm) -> Response:
     """One link, or all of a shot, lead nowhere from now on."""
-    all_.view_links.end(here.user.studio_id, shot_id, link_id=form.link)
-    return JSONResponse({"links": _listed(all_, here, shot_id)})
+    app.view_links.end(here.user.studio_id, shot_id, link_id=form.link)
+    return JSONResponse({"links": _listed(app, here, shot_id)})
 
 
 @router.get("/view/{token}")
-def look(request: Request, all_: All, token: Token) -> Response:
-    opened = all_.shots.open(*all_.view_links.shot_of(token, visit=True))
+def look(request: Request, app: AppServices, token: Token) -> Response:
+    opened = app.shots.open(*app.view_links.shot_of(token, visit=True))
     return page(request, "looking.html", None, shot_name=opened.shot.name, address=links.looking(token))
 
 
 @router.get("/view/{token}/state")
-def state(all_: All, token: Token) -> Response:
+def state(app: AppServices, token: Token) -> Response:
     """The number of the present state, whether its fine picture stands, and the name."""
-    return _state(all_, *all_.view_links.shot_of(token))
+    return _state(app, *app.view_links.shot_of(token))
 
 
 @router.get("/view/{token}/picture.png")
-async def picture(request: Request, all_: All, token: Token) -> Response:
+async def picture(request: Request, app: AppServices, token: Token) -> Response:
     """The fine picture where the bench has made it, else a quick one: a client's screen takes no time from the set's."""
-    return await _picture(request, all_, *await to_thread.run_sync(all_.view_links.shot_of, token))
+    return await _picture(request, app, *await to_thread.run_sync(app.view_links.shot_of, token))
 
 
 # the same for a client who is signed in
 
 
 @router.get("/shots/{shot_id}/look")
-def look_here(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
+def look_here(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    opened = app.shots.open(here.user.studio_id, shot_id)
     return page(
         request, "looking.html", None, shot_name=opened.shot.name, address=links.shot_part(shot_id, "look"),
         back=links.job(opened.shot.job_id),
@@ -100,27 +100,27 @@ def look_here(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> 
 
 
 @router.get("/shots/{shot_id}/look/state")
-def state_here(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
-    return _state(all_, here.user.studio_id, shot_id)
+def state_here(app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    return _state(app, here.user.studio_id, shot_id)
 
 
 @router.get("/shots/{shot_id}/look/picture.png")
-async def picture_here(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
-    return await _picture(request, all_, here.user.studio_id, shot_id)
+async def picture_here(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    return await _picture(request, app, here.user.studio_id, shot_id)
 
 
-def _state(all_: Services, studio_id: UUID, shot_id: UUID) -> Response:
-    opened = all_.shots.open(studio_id, shot_id)
-    plan = view.without_fault(all_.codec.plan(opened.document))
-    fine = all_.screens.know(studio_id, plan, opened.document)
+def _state(app: Services, studio_id: UUID, shot_id: UUID) -> Response:
+    opened = app.shots.open(studio_id, shot_id)
+    plan = view.without_fault(app.codec.plan(opened.document))
+    fine = app.screens.know(studio_id, plan, opened.document)
     return JSONResponse({"state": opened.shot.revision, "fine": fine, "name": opened.shot.name})
 
 
-async def _picture(request: Request, all_: Services, studio_id: UUID, shot_id: UUID) -> Response:
+async def _picture(request: Request, app: Services, studio_id: UUID, shot_id: UUID) -> Response:
     def made() -> bytes:
-        document = all_.shots.open(studio_id, shot_id).document
-        plan = view.without_fault(all_.codec.plan(document))
-        all_.screens.know(studio_id, plan, document)
-        return png(all_.pictures.at_once(plan, long_side=SIDE)[0])
+        document = app.shots.open(studio_id, shot_id).document
+        plan = view.without_fault(app.codec.plan(document))
+        app.screens.know(studio_id, plan, document)
+        return png(app.pictures.at_once(plan, long_side=SIDE)[0])
 
-    return Response(await drawn(request, all_, None, made, whose=str(studio_id)), media_type="image/png")
+    return Response(await drawn(request, app, None, made, whose=str(studio_id)), media_type="image/png")

@@ -11,7 +11,7 @@ from fotaxis.formats.picture_files import png
 from fotaxis.services import lighting_tools
 from fotaxis.services.materials import SWATCH_SIDE
 from fotaxis.web import links
-from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.auth import AppServices, CurrentUser
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.responses import lasting_png, page
 
@@ -37,9 +37,9 @@ def light_page(request: Request, here: CurrentUser) -> Response:
 @router.get(links.LIGHT_PICTURE)
 async def light_picture(
     request: Request,
-    all_: All,
+    app: AppServices,
     here: CurrentUser,
     kind: Annotated[str, Query(max_length=10)] = "head",
     name: Annotated[str, Query(max_length=60)] = "dish 65°",
 ) -> Response:
-    return lasting_png(await drawn(request, all_, here, lambda: png(lighting_tools.swatch(kind, name))))
+    return lasting_png(await drawn(request, app, here, lambda: png(lighting_tools.swatch(kind, name))))

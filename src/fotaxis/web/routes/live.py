@@ -14,6 +14,7 @@ from anyio import to_thread
 from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from fotaxis.core.camera.camera import PREVIEW_SIDE
 from fotaxis.core.errors import FotaxisError
 from fotaxis.formats.picture_files import jpeg
 from fotaxis.formats.wording import fault_words
@@ -26,7 +27,6 @@ from fotaxis.web.views import bench as view
 
 router = APIRouter()
 
-DRAFT_SIDE = 400
 MOST_MESSAGE = 20_000
 AGAIN_S = 0.25
 """A wish that found the queue full is asked again after so long, unless a newer one came."""
@@ -59,11 +59,11 @@ class HoldsForm(BaseModel):
 class LiveSession:
     """What one window's socket remembers: the document of the revision it works on, and what its drag keeps."""
 
-    def __init__(self, all_: Services, studio_id: UUID, shot_id: UUID, hand: str) -> None:
-        self._all, self._studio_id, self._shot_id = all_, studio_id, shot_id
+    def __init__(self, app: Services, studio_id: UUID, shot_id: UUID, hand: str) -> None:
+        self._all, self._studio_id, self._shot_id = app, studio_id, shot_id
         self._revision = -1
         self._document: Document = {}
-        self._plan = all_.codec.follower()
+        self._plan = app.codec.follower()
         self._hand = hand
         self._drawn: dict[str, list[str]] = {}
 
@@ -85,7 +85,7 @@ class LiveSession:
             self._all.screens.know(self._studio_id, plan, document)
             return view.packed({"seq": form.seq, "line": view.line_reading(self._all.pictures.read(plan, line))}, b"")
         shown = Shown(alone=form.alone, black=form.black)
-        picture, reading = self._all.pictures.preview(plan, line, shown=shown, long_side=DRAFT_SIDE, hand=self._hand)
+        picture, reading = self._all.pictures.preview(plan, line, shown=shown, long_side=PREVIEW_SIDE, hand=self._hand)
         header: dict[str, Any] = {
             "seq": form.seq,
             "line": view.line_reading(reading),
@@ -108,14 +108,14 @@ class LiveSession:
 class Line:
     """One window's socket while it is open."""
 
-    def __init__(self, socket: WebSocket, all_: Services, here: SignIn, shot_id: UUID, window: str) -> None:
-        self._socket, self._all, self._here, self._shot_id = socket, all_, here, shot_id
+    def __init__(self, socket: WebSocket, app: Services, here: SignIn, shot_id: UUID, window: str) -> None:
+        self._socket, self._all, self._here, self._shot_id = socket, app, here, shot_id
         self._number = token_hex(6)
         self._window = window
         self._holds = ""
         self._newest: asyncio.Queue[LiveForm] = asyncio.Queue(maxsize=1)
         self._heard: asyncio.Queue[dict[str, Any]] = asyncio.Queue(maxsize=200)
-        self._session = LiveSession(all_, here.user.studio_id, shot_id, self._number)
+        self._session = LiveSession(app, here.user.studio_id, shot_id, self._number)
         self._sending = asyncio.Lock()
 
     async def run(self) -> None:
@@ -253,14 +253,14 @@ class Line:
 
 @router.websocket("/shots/{shot_id}/live")
 async def live(socket: WebSocket, shot_id: UUID, window: Annotated[str, Query(max_length=40)] = "") -> None:
-    all_ = services(socket)
+    app = services(socket)
     token = socket.session.get("token")
     try:
-        here = await to_thread.run_sync(all_.accounts.who, token)
+        here = await to_thread.run_sync(app.accounts.who, token)
         if here is None or not same_origin(socket) or socket.headers.get("origin") is None:
             await socket.close(code=SIGNED_OUT)
             return
-        await to_thread.run_sync(all_.shots.open, here.user.studio_id, shot_id)
+        await to_thread.run_sync(app.shots.open, here.user.studio_id, shot_id)
     except NotFound:
         await socket.close(code=NOT_HERE)
         return
@@ -271,4 +271,4 @@ async def live(socket: WebSocket, shot_id: UUID, window: Annotated[str, Query(ma
         await socket.close(code=NOT_HERE)
         return
     await socket.accept()
-    await Line(socket, all_, here, shot_id, window).run()
+    await Line(socket, app, here, shot_id, window).run()

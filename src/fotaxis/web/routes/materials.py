@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from fotaxis.formats.picture_files import png
 from fotaxis.services import materials
 from fotaxis.web import links
-from fotaxis.web.auth import All, CurrentUser
+from fotaxis.web.auth import AppServices, CurrentUser
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.responses import lasting_png, page
 
@@ -34,9 +34,9 @@ def material_page(request: Request, here: CurrentUser) -> Response:
 @router.get(links.MATERIAL_PICTURE)
 async def material_picture(
     request: Request,
-    all_: All,
+    app: AppServices,
     here: CurrentUser,
     kind: Annotated[str, Query(max_length=10)] = "skin",
     name: Annotated[str, Query(max_length=60)] = "black gloss",
 ) -> Response:
-    return lasting_png(await drawn(request, all_, here, lambda: png(materials.swatch(kind, name))))
+    return lasting_png(await drawn(request, app, here, lambda: png(materials.swatch(kind, name))))

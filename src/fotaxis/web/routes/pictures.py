@@ -10,6 +10,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from starlette.background import BackgroundTask
 
+from fotaxis.core.camera.camera import PREVIEW_SIDE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.render.layers import Layers
 from fotaxis.formats.layers_file import payload, scales
@@ -18,20 +19,19 @@ from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Prediction
 from fotaxis.services.ports import Document, SignIn
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
-from fotaxis.web.auth import All, CurrentUser, Services
+from fotaxis.web.auth import AppServices, CurrentUser, Services
 from fotaxis.web.cancellation import drawn, shared_picture
 from fotaxis.web.views import bench as view
 
 router = APIRouter()
 
 THUMBNAIL_SIDE = 260
-QUICK_SIDE = 400
 Side = Annotated[int, Query(ge=64, le=1600)]
 
 
 @router.get("/shots/{shot_id}/layers")
 async def layers(
-    request: Request, all_: All, here: CurrentUser, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1200)] = 600
+    request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, side: Annotated[int, Query(ge=64, le=1200)] = 600
 ) -> Response:
     """A header (4 bytes length, JSON), then every layer as float16, (1 + lights, height, width, 3).
 
@@ -39,92 +39,92 @@ async def layers(
     Made by a worker, unless any window has had it made; called off when the page does not wait for it any more.
     """
     studio = here.user.studio_id
-    opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
+    opened = await to_thread.run_sync(app.shots.open, studio, shot_id)
     document, name = opened.document, layers_name(opened.document, nearest_side(side))
-    data = (await shared_picture(request, all_, studio, name, document)).data
+    data = (await shared_picture(request, app, studio, name, document)).data
 
     def made() -> tuple[bytes, Prediction]:
-        plan = view.without_fault(all_.codec.plan(document))
-        layers, is_product = all_.screens.take(plan, data)
+        plan = view.without_fault(app.codec.plan(document))
+        layers, is_product = app.screens.take(plan, data)
         prediction = Prediction(plan=plan, is_product=is_product, layers=layers)
-        header = _header(data, layers, layers_key(document), prediction, document, all_)
+        header = _header(data, layers, layers_key(document), prediction, document, app)
         return view.packed(header, payload(data)), prediction
 
-    packed, prediction = await drawn(request, all_, here, made)
-    keep = BackgroundTask(_keep_last, all_, here, shot_id, document, prediction)
+    packed, prediction = await drawn(request, app, here, made)
+    keep = BackgroundTask(_keep_last, app, here, shot_id, document, prediction)
     return Response(packed, media_type="application/octet-stream", background=keep)
 
 
 def _header(
-    data: bytes, layers: Layers, key: str, prediction: Prediction, document: Document, all_: Services
+    data: bytes, layers: Layers, key: str, prediction: Prediction, document: Document, app: Services
 ) -> dict[str, object]:
     width, height = layers.size
     return {
         "keys": layers.keys, "width": width, "height": height, "layers_key": key, "lost_share": layers.lost_share,
         "scales": scales(data),
-        "line": view.line_reading(prediction.read_line(all_.codec.line(document))),
+        "line": view.line_reading(prediction.read_line(app.codec.line(document))),
     }  # fmt: skip
 
 
-def _keep_last(all_: Services, here: SignIn, shot_id: UUID, document: Document, prediction: Prediction) -> None:
+def _keep_last(app: Services, here: SignIn, shot_id: UUID, document: Document, prediction: Prediction) -> None:
     """The picture that the shot shows first when it is opened next."""
     try:
         picture = jpeg(prediction.developed())
     except DomainError:
         return
-    all_.shots.keep_last_picture(here.user.studio_id, shot_id, key=picture_name(document, 0), picture=picture)
+    app.shots.keep_last_picture(here.user.studio_id, shot_id, key=picture_name(document, 0), picture=picture)
 
 
 @router.get("/shots/{shot_id}/last.jpg")
-def last(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
+def last(app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
     """The picture that stood last on any bench; 204 where none has yet. `x-picture` says whether it is of the present state."""
-    kept = all_.shots.last_picture(here.user.studio_id, shot_id)
+    kept = app.shots.last_picture(here.user.studio_id, shot_id)
     if kept is None:
         return Response(status_code=204)
-    now = picture_name(all_.shots.open(here.user.studio_id, shot_id).document, 0)
+    now = picture_name(app.shots.open(here.user.studio_id, shot_id).document, 0)
     return Response(kept[1], media_type="image/jpeg", headers={"x-picture": "present" if kept[0] == now else "earlier"})
 
 
 @router.get("/shots/{shot_id}/picture.png")
-async def picture(request: Request, all_: All, here: CurrentUser, shot_id: UUID, side: Side = 800) -> Response:
+async def picture(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, side: Side = 800) -> Response:
     """The fine picture where it is there; else it is asked for, and this is a quick one: `x-picture` says which."""
     studio = here.user.studio_id
-    document = (await to_thread.run_sync(all_.shots.open, studio, shot_id)).document
+    document = (await to_thread.run_sync(app.shots.open, studio, shot_id)).document
     name = picture_name(document, nearest_side(side))
-    found = await to_thread.run_sync(all_.screens.find, studio, name)
+    found = await to_thread.run_sync(app.screens.find, studio, name)
     if found is not None:
         return Response(found.data, media_type="image/png", headers={"x-picture": "fine"})
-    await to_thread.run_sync(all_.screens.ask, studio, name, document)
+    await to_thread.run_sync(app.screens.ask, studio, name, document)
 
     def quick() -> bytes:
-        plan = view.without_fault(all_.codec.plan(document))
-        return png(all_.pictures.quick(plan, long_side=min(side, QUICK_SIDE)))
+        plan = view.without_fault(app.codec.plan(document))
+        return png(app.pictures.quick(plan, long_side=min(side, PREVIEW_SIDE)))
 
-    return Response(await drawn(request, all_, here, quick), media_type="image/png", headers={"x-picture": "quick"})
+    return Response(await drawn(request, app, here, quick), media_type="image/png", headers={"x-picture": "quick"})
 
 
 @router.get("/shots/{shot_id}/picture/fine")
-async def fine_picture(request: Request, all_: All, here: CurrentUser, shot_id: UUID, side: Side = 800) -> Response:
+async def fine_picture(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, side: Side = 800) -> Response:
     """Answers when the fine picture is there; then picture.png is it."""
     studio = here.user.studio_id
-    document = (await to_thread.run_sync(all_.shots.open, studio, shot_id)).document
-    await shared_picture(request, all_, studio, picture_name(document, nearest_side(side)), document)
+    document = (await to_thread.run_sync(app.shots.open, studio, shot_id)).document
+    await shared_picture(request, app, studio, picture_name(document, nearest_side(side)), document)
     return JSONResponse({"picture": "fine"})
 
 
 @router.get("/shots/{shot_id}/thumbnail.png")
-async def thumbnail(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
+async def thumbnail(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
     """The current picture, small; made when it is first asked for and kept until the shot changes."""
     studio = here.user.studio_id
-    opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
-    kept = await to_thread.run_sync(all_.shots.thumbnail, studio, shot_id)
+    opened = await to_thread.run_sync(app.shots.open, studio, shot_id)
+    kept = await to_thread.run_sync(app.shots.thumbnail, studio, shot_id)
     if kept and kept[0] == opened.shot.revision:
         return Response(kept[1], media_type="image/png")
 
     def made() -> bytes:
-        plan = view.without_fault(all_.codec.plan(opened.document))
-        small = png(all_.pictures.quick(plan, long_side=THUMBNAIL_SIDE))
-        all_.shots.keep_thumbnail(studio, shot_id, revision=opened.shot.revision, picture=small)
+        plan = view.without_fault(app.codec.plan(opened.document))
+        small = png(app.pictures.quick(plan, long_side=THUMBNAIL_SIDE))
+        app.shots.keep_thumbnail(studio, shot_id, revision=opened.shot.revision, picture=small)
         return small
 
-    return Response(await drawn(request, all_, here, made), media_type="image/png")
+    return Response(await drawn(request, app, here, made), media_type="image/png")

@@ -14,7 +14,7 @@ from fotaxis.formats import mesh_file, profile_csv, profile_svg
 from fotaxis.services.changes import Change
 from fotaxis.services.ports import SignIn
 from fotaxis.services.presets import new_shape
-from fotaxis.web.auth import All, CurrentUser, Helper
+from fotaxis.web.auth import AppServices, CurrentUser, Helper
 from fotaxis.web.concurrency import FILES
 from fotaxis.web.responses import page
 from fotaxis.web.routes.bench import ViewForm, state_answer
@@ -32,7 +32,7 @@ def _path(key: str) -> tuple[str, ...]:
 
 @router.post("/shots/{shot_id}/profile")
 def measure_profile(
-    all_: All, here: Helper, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
+    app: AppServices, here: Helper, shot_id: UUID, text: Annotated[str, Form(max_length=profile_csv.MAX_BYTES)] = "",
     height_cm: Annotated[float, Form()] = 0.0, key: Key = PRODUCT_KEY, file: UploadFile | None = None,
 ) -> Response:  # fmt: skip
     """Replace the outline from typed pairs, a CSV file, or an SVG path scaled to the product's height."""
@@ -50,50 +50,54 @@ def measure_profile(
         pairs = profile_csv.parse(text)
     value = [{"height_cm": h, "diameter_cm": d} for h, d in pairs]
     change = Change(kind="set", path=(*_path(key), "profile"), value=value)
-    opened = all_.shots.change(here.user.studio_id, shot_id, changes=[change], label="Measured outline")
-    return state_answer(all_, opened, ViewForm())
+    opened = app.shots.change(here.user.studio_id, shot_id, changes=[change], label="Measured outline")
+    return state_answer(app, opened, ViewForm())
 
 
 @router.post("/shots/{shot_id}/shape")
 def change_shape(
-    all_: All, here: Helper, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = PRODUCT_KEY
+    app: AppServices, here: Helper, shot_id: UUID, kind: Annotated[str, Form(max_length=20)] = "", key: Key = PRODUCT_KEY
 ) -> Response:
     """Give a product another shape; its name, place and body stay, its zones go (they belonged to the old shape)."""
-    document = all_.shots.open(here.user.studio_id, shot_id).document
+    document = app.shots.open(here.user.studio_id, shot_id).document
     before = product.find(document, key)
-    return _replace(all_, here, shot_id, key, before, new_shape(kind), label=f"Shape of {before['name']}")
+    return _replace(app, here, shot_id, key, before, new_shape(kind), label=f"Shape of {before['name']}")
 
 
 @router.post("/shots/{shot_id}/model")
 async def import_model(
-    all_: All, here: Helper, shot_id: UUID, file: UploadFile, unit: Annotated[str, Form(max_length=10)] = "",
+    app: AppServices, here: Helper, shot_id: UUID, file: UploadFile, unit: Annotated[str, Form(max_length=10)] = "",
     key: Key = PRODUCT_KEY,
 ) -> Response:  # fmt: skip
     """Take a product's shape from a glTF, OBJ or STL file."""
 
     def imported() -> Response:
-        before = product.find(all_.shots.open(here.user.studio_id, shot_id).document, key)
+        before = product.find(app.shots.open(here.user.studio_id, shot_id).document, key)
         model = mesh_file.parse(file.file.read(mesh_file.MAX_BYTES + 1), name=file.filename or "", unit=unit)
         shape = {"kind": "model", "mesh": model.text, "unit_m": model.unit_m}
-        return _replace(all_, here, shot_id, key, before, shape, label=f"Model for {before['name']}")
+        return _replace(app, here, shot_id, key, before, shape, label=f"Model for {before['name']}")
 
     return await FILES.run(imported)
 
 
 def _replace(
-    all_: All, here: SignIn, shot_id: UUID, key: str, before: dict[str, Any], shape: dict[str, Any], *, label: str
+    app: AppServices, here: SignIn, shot_id: UUID, key: str, before: dict[str, Any], shape: dict[str, Any], *, label: str
 ) -> Response:
     value = {name: before[name] for name in KEPT_OVER_SHAPES if name in before} | shape
     change = Change(kind="set", path=_path(key), value=value)
-    return state_answer(all_, all_.shots.change(here.user.studio_id, shot_id, changes=[change], label=label), ViewForm())
+    return state_answer(app, app.shots.change(here.user.studio_id, shot_id, changes=[change], label=label), ViewForm())
 
 
 @router.get("/shots/{shot_id}/product")
 def product_form(
-    request: Request, all_: All, here: CurrentUser, shot_id: UUID, key: Annotated[str, Query(max_length=60)] = PRODUCT_KEY
+    request: Request,
+    app: AppServices,
+    here: CurrentUser,
+    shot_id: UUID,
+    key: Annotated[str, Query(max_length=60)] = PRODUCT_KEY,
 ) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    form = product.product_form_model(opened.document, all_.codec.plan(opened.document), key)
+    opened = app.shots.open(here.user.studio_id, shot_id)
+    form = product.product_form_model(opened.document, app.codec.plan(opened.document), key)
     return page(
         request, "product_form.html", here, form=form, shot=opened.shot, bands=product.band_choices(form.subject),
         choices=product.CHOICES, units=list(mesh_file.UNITS_M),

@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
-from fotaxis.web.auth import All, CurrentUser, ready
+from fotaxis.web.auth import AppServices, CurrentUser, ready
 from fotaxis.web.responses import page
 from fotaxis.web.views import sheet as view
 
@@ -15,7 +15,7 @@ router = APIRouter(dependencies=[Depends(ready)])
 
 
 @router.get("/shots/{shot_id}/sheet")
-def sheet(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
-    opened = all_.shots.open(here.user.studio_id, shot_id)
-    plan = all_.codec.plan(opened.document)
+def sheet(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    opened = app.shots.open(here.user.studio_id, shot_id)
+    plan = app.codec.plan(opened.document)
     return page(request, "sheet.html", here, shot=opened.shot, sheet=view.sheet(opened, plan))

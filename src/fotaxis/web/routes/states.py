@@ -17,7 +17,7 @@ from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
 from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
-from fotaxis.web.auth import All, CurrentUser, Helper
+from fotaxis.web.auth import AppServices, CurrentUser, Helper
 from fotaxis.web.cancellation import drawn, shared_picture
 from fotaxis.web.responses import lasting_png
 from fotaxis.web.routes.bench import ViewForm, state_answer
@@ -46,14 +46,14 @@ class PinForm(BaseModel):
 
 
 @router.get("/shots/{shot_id}/states")
-def states(all_: All, here: CurrentUser, shot_id: UUID) -> Response:
+def states(app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
     """The states, oldest first, and which is the present one."""
     studio = here.user.studio_id
-    kept = all_.shots.states(studio, shot_id)
+    kept = app.shots.states(studio, shot_id)
     newest = {s.number for s in kept[-MOST_SHOWN:]}
     shown = [s for s in kept if s.number in newest or s.pin]
     return JSONResponse(
-        {"current": all_.shots.revision_of(studio, shot_id), "all": len(kept), "states": [_state(s) for s in shown]}
+        {"current": app.shots.revision_of(studio, shot_id), "all": len(kept), "states": [_state(s) for s in shown]}
     )
 
 
@@ -68,75 +68,75 @@ Number = Annotated[int, Path(ge=1, le=2**31 - 1)]
 
 
 @router.get("/shots/{shot_id}/states/{number}/small.png")
-async def small(request: Request, all_: All, here: CurrentUser, shot_id: UUID, number: Number) -> Response:
+async def small(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, number: Number) -> Response:
     """A small picture of a state; states never change."""
 
     def made() -> bytes:
-        document = all_.shots.document_at(here.user.studio_id, shot_id, number=number)
-        return png(all_.pictures.quick(view.without_fault(all_.codec.plan(document)), long_side=SMALL_SIDE))
+        document = app.shots.document_at(here.user.studio_id, shot_id, number=number)
+        return png(app.pictures.quick(view.without_fault(app.codec.plan(document)), long_side=SMALL_SIDE))
 
-    return lasting_png(await drawn(request, all_, here, made))
+    return lasting_png(await drawn(request, app, here, made))
 
 
 @router.get("/shots/{shot_id}/states/{number}/picture.png")
 async def picture(
-    request: Request, all_: All, here: CurrentUser, shot_id: UUID, number: Number, side: Side = 600
+    request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, number: Number, side: Side = 600
 ) -> Response:
     """The picture of a state as the screen shows it."""
     studio = here.user.studio_id
-    document = await to_thread.run_sync(partial(all_.shots.document_at, studio, shot_id, number=number))
+    document = await to_thread.run_sync(partial(app.shots.document_at, studio, shot_id, number=number))
     name = picture_name(document, nearest_side(side))
-    return lasting_png((await shared_picture(request, all_, studio, name, document)).data)
+    return lasting_png((await shared_picture(request, app, studio, name, document)).data)
 
 
 @router.get("/shots/{shot_id}/states/{number}/difference.png")
 async def difference(
-    request: Request, all_: All, here: CurrentUser, shot_id: UUID, number: Number, side: Side = 600
+    request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, number: Number, side: Side = 600
 ) -> Response:
     """How much brighter the present state is than another, grey for equal, white and black 3 stops apart."""
     studio = here.user.studio_id
-    opened = await to_thread.run_sync(all_.shots.open, studio, shot_id)
-    other = await to_thread.run_sync(partial(all_.shots.document_at, studio, shot_id, number=number))
+    opened = await to_thread.run_sync(app.shots.open, studio, shot_id)
+    other = await to_thread.run_sync(partial(app.shots.document_at, studio, shot_id, number=number))
     documents = [opened.document, other]
     files = [
-        (await shared_picture(request, all_, studio, layers_name(document, nearest_side(side)), document)).data
+        (await shared_picture(request, app, studio, layers_name(document, nearest_side(side)), document)).data
         for document in documents
     ]
 
     def made() -> bytes:
         levels = []
         for document, data in zip(documents, files, strict=True):
-            plan = view.without_fault(all_.codec.plan(document))
-            levels.append(mixed(all_.screens.take(plan, data)[0], layer_gains(plan)))
+            plan = view.without_fault(app.codec.plan(document))
+            levels.append(mixed(app.screens.take(plan, data)[0], layer_gains(plan)))
         return png(as_grey(difference_stops(levels[0], levels[1])))
 
-    return Response(await drawn(request, all_, here, made), media_type="image/png")
+    return Response(await drawn(request, app, here, made), media_type="image/png")
 
 
 @router.post("/shots/{shot_id}/go")
-def go(all_: All, here: Helper, shot_id: UUID, form: GoForm) -> Response:
-    return state_answer(all_, all_.shots.go_to(here.user.studio_id, shot_id, number=form.number), form.view)
+def go(app: AppServices, here: Helper, shot_id: UUID, form: GoForm) -> Response:
+    return state_answer(app, app.shots.go_to(here.user.studio_id, shot_id, number=form.number), form.view)
 
 
 @router.post("/shots/{shot_id}/pin")
-def pin(all_: All, here: Helper, shot_id: UUID, form: PinForm) -> Response:
-    all_.shots.pin(here.user.studio_id, shot_id, number=form.number, name=form.name)
-    return states(all_, here, shot_id)
+def pin(app: AppServices, here: Helper, shot_id: UUID, form: PinForm) -> Response:
+    app.shots.pin(here.user.studio_id, shot_id, number=form.number, name=form.name)
+    return states(app, here, shot_id)
 
 
 @router.get("/shots/{shot_id}/judged")
-async def judged(request: Request, all_: All, here: CurrentUser, shot_id: UUID) -> Response:
+async def judged(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
     """Named readings, what each light's way takes, and which light is the weakest."""
 
     def found() -> dict[str, Any]:
         studio = here.user.studio_id
-        document = all_.shots.open(studio, shot_id).document
-        plan, readings = all_.codec.plan(document), all_.codec.readings(document)
+        document = app.shots.open(studio, shot_id).document
+        plan, readings = app.codec.plan(document), app.codec.readings(document)
         try:
-            all_.screens.know(studio, plan, document)
-            values, fault = all_.pictures.named(plan, readings), ""
+            app.screens.know(studio, plan, document)
+            values, fault = app.pictures.named(plan, readings), ""
         except DomainError as error:
             values, fault = {}, str(error)
         return judged_view.judged(plan, readings, values, fault)
 
-    return JSONResponse(await drawn(request, all_, here, found))
+    return JSONResponse(await drawn(request, app, here, found))

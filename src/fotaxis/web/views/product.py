@@ -43,7 +43,8 @@ def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     if subject["kind"] == "turned":
         outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])
     return ProductForm(
-        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=kind.measures, holds_liquid=kind.shape.holds_liquid, faced=kind.shape.faced, others=document.get("others", []),
+        key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=kind.measures,
+        holds_liquid=kind.shape.holds_liquid, faced=kind.shape.faced, others=document.get("others", []),
         outline=outline, reliefs=relief_words(plan, chosen),
     )  # fmt: skip
 

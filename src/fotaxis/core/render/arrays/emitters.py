@@ -50,11 +50,13 @@ class Emitters(NamedTuple):
     cells (k, 2) int64         columns and rows of the lattice on which a thing's luminance is kept
     samples (k, most, 3)       places of equal share, u and v -1..1, and the luminance there relative to the face's middle
     shown (k, 2, lights, cells, 3)   luminance by diffuse reflection and transmission, front and back, filled by light_faces
-    sampled (k, 2, most, lights, 3)  the same at its samples, for what it lights, filled likewise (see card_radiance.sample_card_radiance)
+    sampled (k, 2, most, lights, 3)  the same at its samples, for what it lights, filled likewise (see
+    card_radiance.sample_card_radiance)
     rays (4,) int64            directions of a lobe, from a sample of a sheet and where it is seen; about how many samples of a light
                                are looked at, likewise (through a sheet; in a shiny card as many as directions)
-    ways (w, 145, most, 3), ways_of (k, 2) int64   those directions as cosine to the lobe's middle and the part of the sine along two
-                               axes square to it: 144 sets for samples, the last where it is seen; row of the straight and the
+    lobe_directions (w, 145, most, 3), lobe_rows (k, 2) int64
+                               those directions as cosine to the lobe's middle and the part of the sine along two axes
+                               square to it: 144 sets for samples, the last where it is seen; row of the straight and the
                                mirrored lobe of a face
     open (k, k, cells)         share of face j's light that reaches a cell of face k, for faces with a lobe, filled likewise
     """
@@ -77,8 +79,8 @@ class Emitters(NamedTuple):
     sampled: Array
     open: Array
     rays: Ints
-    ways: Array
-    ways_of: Ints
+    lobe_directions: Array
+    lobe_rows: Ints
 
 
 @leaf
@@ -162,7 +164,8 @@ def place_on(flats: Array, k: int, u: float, v: float) -> tuple[float, float, fl
     u *= flats[k, FLAT.HALF_WIDTH]
     v *= flats[k, FLAT.HALF_HEIGHT]
     return (
-        flats[k, FLAT.X] + u * flats[k, FLAT.AX] + v * flats[k, FLAT.UX], flats[k, FLAT.Y] + u * flats[k, FLAT.AY] + v * flats[k, FLAT.UY],
+        flats[k, FLAT.X] + u * flats[k, FLAT.AX] + v * flats[k, FLAT.UX], flats[k, FLAT.Y] + u * flats[k,
+        FLAT.AY] + v * flats[k, FLAT.UY],
         flats[k, FLAT.Z] + u * flats[k, FLAT.AZ] + v * flats[k, FLAT.UZ],
     )  # fmt: skip
 

@@ -112,7 +112,7 @@ def pack_emitters(
         return np.array([getattr(face, name) for face in made], np.float64).reshape(-1, width)
 
     lobes = column("lobes", LOBE_COLUMNS)
-    ways, ways_of = lobe_ways(tuple(map(tuple, lobes[:, [STRAIGHT_TIGHT, GLOSS_TIGHT]])), rays)
+    lobe_directions, lobe_rows = sample_lobes(tuple(map(tuple, lobes[:, [STRAIGHT_TIGHT, GLOSS_TIGHT]])), rays)
     return Emitters(
         flats=np.concatenate([column("row", FLAT.COUNT), scene.flats]),
         light=np.array([face.light for face in made], np.int64),
@@ -133,21 +133,21 @@ def pack_emitters(
         shown=np.zeros((faces, 2, len(plan.lights), most_cells, 3)),
         sampled=np.zeros((faces, 2, most, len(plan.lights), 3)),
         rays=np.array(rays, np.int64),
-        ways=ways,
-        ways_of=ways_of,
+        lobe_directions=lobe_directions,
+        lobe_rows=lobe_rows,
         open=np.ones((faces, faces, most_cells if any(face.lobes[HAS_LOBE] for face in made) else 1)),
     )
 
 
 @lru_cache(maxsize=64)
-def lobe_ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) -> tuple[Array, Ints]:
-    """Emitters.ways and ways_of of faces whose straight and mirrored lobes are so tight (0 for none).
+def sample_lobes(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) -> tuple[Array, Ints]:
+    """Emitters.lobe_directions and lobe_rows of faces whose straight and mirrored lobes are so tight (0 for none).
 
     Drawn from the lobe by its inverse, so that every direction stands for the same share of it; which set is used with which
     sample is as even in both measures as can be.   Source: R2 sequence, from the plastic number; Fisher 1953.
     """
     kinds = sorted({value for face in tight for value in face if 0 < value < MIRROR_TIGHT}) or [1.0]
-    ways = np.zeros((len(kinds), DIRECTION_SETS + 1, max(rays[:2]), 3))
+    lobe_directions = np.zeros((len(kinds), DIRECTION_SETS + 1, max(rays[:2]), 3))
     for which, value in enumerate(kinds):
         for sets, number in ((np.arange(DIRECTION_SETS), rays[0]), (np.array([DIRECTION_SETS]), rays[1])):
             turn, ray = np.where(sets == DIRECTION_SETS, 0, sets)[:, None], np.arange(number)
@@ -155,9 +155,9 @@ def lobe_ways(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) -> tu
             cosine = 1 + np.log(part + (1 - part) * np.exp(-2 * value)) / value
             sine = np.sqrt(np.maximum(0, 1 - cosine**2))
             about = GOLDEN_ANGLE * ray + 2 * np.pi * turn / PLASTIC**2
-            ways[which, sets, :number] = np.stack([cosine, sine * np.cos(about), sine * np.sin(about)], axis=-1)
+            lobe_directions[which, sets, :number] = np.stack([cosine, sine * np.cos(about), sine * np.sin(about)], axis=-1)
     row = {value: which for which, value in enumerate(kinds)}
-    return ways, np.array([[row.get(value, 0) for value in face] for face in tight], np.int64).reshape(-1, 2)
+    return lobe_directions, np.array([[row.get(value, 0) for value in face] for face in tight], np.int64).reshape(-1, 2)
 
 
 PLASTIC = 1.324717957244746
@@ -256,7 +256,8 @@ def _card(card: Card, parts: int, sheet: tuple[int, int, int], like: Profile | N
     if outline is not None or card.hole_m:
         places = _inside(places, outline, card.hole_m / card.width_m, card.hole_m / card.height_m)
     return _Face(
-        row=_row(card, planar.DISC if card.round else planar.RECTANGLE, outline, card.hole_m), light=-1, samples=places, cells=cells, albedo=finish.reflectance.array(),
+        row=_row(card, planar.DISC if card.round else planar.RECTANGLE, outline, card.hole_m), light=-1,
+        samples=places, cells=cells, albedo=finish.reflectance.array(),
         through=finish.through.array(), lobes=lobes, veil=finish.veil.array(),
     )  # fmt: skip
 

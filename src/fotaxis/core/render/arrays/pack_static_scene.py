@@ -53,7 +53,7 @@ class _Builder:
     def __init__(self) -> None:
         self.skins: list[list[float]] = []
         self.media: list[list[float]] = [AIR.absorption()]
-        self.stretches: list[Array] = [np.empty((0, 10))]
+        self.frusta: list[Array] = [np.empty((0, 10))]
         self.groups: list[Array] = [np.empty((0, 7))]
         self.vertices: list[Array] = [np.empty((0, 3))]
         self.normals: list[Array] = [np.empty((0, 3))]
@@ -102,10 +102,10 @@ class _Builder:
         self, outline: Outline, origin: Array, axes: Array, bounds: list[float], media: tuple[int, int], skin: int,
         product: float, clear: bool = False,
     ) -> int:  # fmt: skip
-        stretches, groups = _packed(_Outline(outline))
-        first, group = sum(map(len, self.stretches)), sum(map(len, self.groups))
-        self.spans.append([first, first + len(stretches), group, group + len(groups)])
-        self.stretches.append(stretches)
+        frusta, groups = _packed(_Outline(outline))
+        first, group = sum(map(len, self.frusta)), sum(map(len, self.groups))
+        self.spans.append([first, first + len(frusta), group, group + len(groups)])
+        self.frusta.append(frusta)
         self.groups.append(groups)
         return self._body(REVOLUTION, origin, axes, bounds, media, skin, product, clear)
 
@@ -125,7 +125,7 @@ class _Builder:
 
     def scene(self) -> StaticScene:
         return StaticScene(
-            stretches=np.concatenate(self.stretches), groups=np.concatenate(self.groups),
+            frusta=np.concatenate(self.frusta), groups=np.concatenate(self.groups),
             bodies=np.array(self.bodies, np.float64).reshape(-1, BODY.COUNT),
             spans=np.array(self.spans, np.int64).reshape(-1, 4), bounds=np.array(self.bounds, np.float64).reshape(-1, 5),
             flats=np.array(self.flats, np.float64).reshape(-1, FLAT.COUNT),

@@ -1,4 +1,4 @@
-"""What the first stage leaves for the second: the paths of all samples, as flat records."""
+"""What tracing leaves for shading: the paths of all samples, as flat records."""
 
 from __future__ import annotations
 
@@ -41,26 +41,27 @@ Bands = Callable[[Callable[[int, int], Any], int], list[Any]]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TracedPaths:
-    """Everything the second stage needs; nothing in it depends on a light.
+    """Everything that shading needs of the paths; nothing in it depends on a light.
 
     segments (n, 11) float32   origin, direction, length in metres (inf where the path leaves the set, 0 for a mere link to
-                               a hit inside glass), R, G, B weight; first stretch from a blurred mirror: directions per
+                               a hit inside glass), R, G, B weight; first segment from a blurred mirror: directions per
                                steradian there, else 0
-    segment_hit (n,) int32     row of `hits` at the end of the stretch, -1 for none, LEAVES where the path leaves the set
-    skip (n,) int32            how many rows further the next one is that does not come after this stretch
+    segment_hit (n,) int32     row of `hits` at the end of the segment, -1 for none, LEAVES where the path leaves the set
+    skip (n,) int32            how many rows further the next one is that does not come after this segment
     starts (p + 1,) int64      the segments of sample i are segments[starts[i]:starts[i + 1]], depth first
     hits (m, 16) float32       place, normal, R, G, B weight times reflectance, surface times 8 plus variant, u, v (of a mesh:
-                               triangle, corner weight 1), coat index, kind (matte, fan, or
+                               triangle, corner weight 1), coat index, kind (matte, gather point, or
                                place inside glass met again: then skin times 8 in column 9), corner weight 2, entry factor;
-                               for a fan column 10 is its row of `fans`
-    fans (f, 19) float64       places that mirror blurred or scatter inside glass: place, normal, axis t, direction to the
-                               viewer, skin, kind, medium, product, route so far, x and y of the sample (inside
+                               for a gather point column 10 is its row of `gather_points`
+    gather_points (f, 19) float64
+                               places that mirror blurred or scatter inside glass: place, normal, axis t,
+                               direction to the viewer, skin, kind, medium, product, route so far, x and y of the sample (inside
                                glass: place on its own surface, metres)
     first (p,) int32           what the camera sees first: 256 * surface + skin, -1 for nothing
     product (p,) int32         number of the product seen first, -1 for none
     route (p,) int32           a number that differs where the paths meet other surfaces in another order
     fine (p,) bool             a relief or pattern is seen: its detail may be smaller than the pixel
-    polar (n, 3), hit_polar (m, 3) float32     what arrives of unpolarised light at the end of each stretch, and of each hit,
+    polar (n, 3), hit_polar (m, 3) float32     what arrives of unpolarised light at the end of each segment, and of each hit,
                                and how it is polarised: along the picture's width less its height, along the rising diagonal
                                less the falling one; (0, 3) where that was not followed
     colours (m, 3) float32     columns 6 to 8 of hits by themselves: all that the last step of a drag reads of them
@@ -83,7 +84,7 @@ class TracedPaths:
     hit_polar: NDArray[np.float32]
 
     def part(self, samples: NDArray[np.int64]) -> tuple[TracedPaths, NDArray[np.int64]]:
-        """The paths of some samples alone, and the rows of `hits` that they keep. Fans keep their old rows."""
+        """The paths of some samples alone, and the rows of `hits` that they keep. Gather points keep their old rows."""
         begin, count = self.starts[samples], self.starts[samples + 1] - self.starts[samples]
         starts = np.concatenate([np.zeros(1, np.int64), np.cumsum(count)])
         rows = np.repeat(begin - starts[:-1], count) + np.arange(starts[-1])
@@ -117,7 +118,7 @@ class TracedPaths:
 
 
 class PathBuffers(NamedTuple):
-    """What one band of samples writes to, see TracedPaths; levels: how many kept stretches lead to each."""
+    """What one band of samples writes to, see TracedPaths; levels: how many kept segments lead to each."""
 
     segments: NDArray[np.float32]
     segment_hit: NDArray[np.int32]
@@ -154,7 +155,7 @@ class BandResult(NamedTuple):
 
 @inlined
 def link_hit(out: PathBuffers, n: int, hit: int, level: int, free: bool) -> int:
-    """Tie a hit to the stretch written last if that is free, else to a stretch of no length; returns the count."""
+    """Tie a hit to the segment written last if that is free, else to a segment of no length; returns the count."""
     if free and out.segment_hit[n - 1] == -1:
         out.segment_hit[n - 1] = hit
         return n
@@ -260,7 +261,7 @@ def write_skips(out: PathBuffers, begin: int, end: int) -> None:
 
 @leaf
 def gather_frame(gather_points: Array, p: int) -> tuple[float, float, float, float, float, float, float, float, float]:
-    """Axes t and b of a fan's surface, square to its normal (a relief tilts it), and the viewer's direction in that frame."""
+    """Axes t and b of a gather point's surface, square to its normal (a relief tilts it), and the viewer's direction in that frame."""
     nx, ny, nz = gather_points[p, GATHER.NX], gather_points[p, GATHER.NY], gather_points[p, GATHER.NZ]
     along = gather_points[p, GATHER.TX] * nx + gather_points[p, GATHER.TY] * ny + gather_points[p, GATHER.TZ] * nz
     tx, ty, tz = (
@@ -335,7 +336,8 @@ def _concatenated(parts: list[BandResult], count: int) -> TracedPaths:
     none = np.empty(0, np.int32)
     return TracedPaths(
         segments=joined("segments", np.empty((0, SEGMENT.COUNT), np.float32)), segment_hit=np.concatenate(linked),
-        skip=joined("skip", none), starts=np.concatenate(starts), hits=hits, gather_points=joined("gather_points", np.empty((0, GATHER.COUNT))),
+        skip=joined("skip", none), starts=np.concatenate(starts), hits=hits, gather_points=joined("gather_points",
+        np.empty((0, GATHER.COUNT))),
         colours=np.ascontiguousarray(hits[:, HIT.COLOUR]), first=joined("first", none), product=joined("product", none),
         route=joined("route", none), fine=joined("fine", np.empty(0, np.bool_)),
         lost_share=sum(p.lost for p in parts) / max(count, 1), polar=joined("polar", np.empty((0, 3), np.float32)),

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import BODY, FLAT, SPAN, STRETCH, ZONE
+from fotaxis.core.columns import BODY, FLAT, FRUSTUM, SPAN, ZONE
 from fotaxis.core.geometry.mesh import hit_mesh
 from fotaxis.core.geometry.planar import hit_flat
 from fotaxis.core.geometry.rays import Ray
@@ -33,9 +33,9 @@ AROUND = -1.0
 class StaticScene(NamedTuple):
     """Bodies and flat surfaces with their skins; every array C-contiguous. Surfaces are numbered flats first, then bodies.
 
-    stretches (n, 10), groups (g, 7)    see geometry.revolution.pack
+    frusta (n, 10), groups (g, 7)    see geometry.revolution.pack
     bodies (b, 21)                     see columns.body
-    spans (b, 4) int64                 revolution: first and last stretch, first and last group; mesh: root of its tree
+    spans (b, 4) int64                 revolution: first and last frustum, first and last group; mesh: root of its tree
     bounds (b, 5)                      upright cylinder that holds the body: axis x, z, radius, lowest y, highest y
     flats (f, 24)                      see geometry.flat
     media_of (f + b, 2) int64          medium in front of a surface and behind it; -1 behind an opaque one
@@ -46,7 +46,7 @@ class StaticScene(NamedTuple):
     vertices, normals (v, 3), triangles (t, 3) int64, boxes (n, 6), links (n, 3) int64    see geometry.mesh
     """
 
-    stretches: Array
+    frusta: Array
     groups: Array
     bodies: Array
     spans: Ints
@@ -88,7 +88,7 @@ def to_world(bodies: Array, b: int, x: float, y: float, z: float) -> tuple[float
 def hit_body(
     scene: StaticScene, b: int, ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float, t_max: float
 ) -> tuple[float, int, float, float]:
-    """Nearest hit with body b: t, stretch or triangle, and the place on it (along, 0) or corner weights; (inf, -1, 0, 0)."""
+    """Nearest hit with body b: t, frustum or triangle, and the place on it (along, 0) or corner weights; (inf, -1, 0, 0)."""
     bodies = scene.bodies
     lx = ox - bodies[b, BODY.X]
     ly = oy - bodies[b, BODY.Y]
@@ -99,7 +99,7 @@ def hit_body(
     spans = scene.spans
     if bodies[b, BODY.KIND] == REVOLUTION:
         t, i, along = hit_solid(
-            scene.stretches, scene.groups, spans[b, SPAN.FIRST], spans[b, SPAN.FIRST_GROUP], spans[b, SPAN.END_GROUP],
+            scene.frusta, scene.groups, spans[b, SPAN.FIRST], spans[b, SPAN.FIRST_GROUP], spans[b, SPAN.END_GROUP],
             Ray(lx, ly, lz, dx, dy, dz), t_min, t_max,
         )  # fmt: skip
         return t, i, along, 0.0
@@ -119,9 +119,9 @@ def hit_body(
 def nearest_surface(
     scene: StaticScene, medium: int, ox: float, oy: float, oz: float, dx: float, dy: float, dz: float, t_min: float
 ) -> tuple[float, int, int, float, float]:
-    """Nearest surface that borders on a medium: t, surface (-1 none), stretch or triangle, and place u, v on it.
+    """Nearest surface that borders on a medium: t, surface (-1 none), frustum or triangle, and place u, v on it.
 
-    On a flat u, v run -1..1; on a turned body u is the place along the stretch; on a mesh both are corner weights.
+    On a flat u, v run -1..1; on a turned body u is the place along the frustum; on a mesh both are corner weights.
     """
     best = math.inf
     surface = -1
@@ -230,13 +230,13 @@ def hit_on_planar(scene: StaticScene, k: int, u: float, v: float) -> SurfaceHit:
 
 
 @inlined
-def hit_on_revolution(scene: StaticScene, b: int, stretch: int, along: float, lx: float, ly: float, lz: float) -> SurfaceHit:
-    """The spot at a place (in the body's frame) on a stretch of turned body b; normals in the body's frame."""
-    s = scene.stretches
-    nx, ny, nz = outline_normal(s, stretch, along, lx, lz)
+def hit_on_revolution(scene: StaticScene, b: int, frustum: int, along: float, lx: float, ly: float, lz: float) -> SurfaceHit:
+    """The spot at a place (in the body's frame) on a frustum of turned body b; normals in the body's frame."""
+    s = scene.frusta
+    nx, ny, nz = outline_normal(s, frustum, along, lx, lz)
     r = math.sqrt(lx * lx + lz * lz)
-    gy = -(s[stretch, STRETCH.R1] - s[stretch, STRETCH.R0])
-    gr = s[stretch, STRETCH.Y1] - s[stretch, STRETCH.Y0]
+    gy = -(s[frustum, FRUSTUM.R1] - s[frustum, FRUSTUM.R0])
+    gr = s[frustum, FRUSTUM.Y1] - s[frustum, FRUSTUM.Y0]
     scale = 1.0 / math.sqrt(gy * gy + gr * gr)
     gy *= scale
     gr *= scale
@@ -353,6 +353,7 @@ def relief_slopes(scene: StaticScene, spot: SurfaceHit) -> tuple[float, float]:
         across = turn_between(z[spot.zone, ZONE.ACROSS], spot.azimuth) * radius
         half *= max(radius, 1e-6)
     return rim_slopes(
-        skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], across, spot.v - z[spot.zone, ZONE.HEIGHT], half, z[spot.zone, ZONE.HALF_HEIGHT],
+        skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], across, spot.v - z[spot.zone, ZONE.HEIGHT], half,
+        z[spot.zone, ZONE.HALF_HEIGHT],
         z[spot.zone, ZONE.ELLIPSE] > 0.0,
     )  # fmt: skip

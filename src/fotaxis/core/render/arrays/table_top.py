@@ -21,7 +21,8 @@ class TableTop(NamedTuple):
     """A table as a thing that throws light.
 
     size (3,): half width, half depth, height of the top, metres; skin (1, 28): as StaticScene.skins
-    cells (n, 3): see columns.cell; albedo (n, 3): mean reflectance of each, its pattern included; light (n, lights, 3): luminance below the gloss, filled by light_table
+    cells (n, 3): see columns.cell; albedo (n, 3): mean reflectance of each, its pattern included; light (n, lights,
+    3): luminance below the gloss, filled by light_table
     """
 
     size: Array
@@ -32,7 +33,8 @@ class TableTop(NamedTuple):
 
 
 def table_cells(*, half_width: float, half_depth: float, inner: float, rings: int, around: int) -> tuple[Array, list[Array]]:
-    """Cells on a table top in rings that widen outwards from radius `inner`, (n, 3): see columns.cell; and places in each, (m, 2): x, z.
+    """Cells on a table top in rings that widen outwards from radius `inner`, (n, 3): see columns.cell; and places in
+    each, (m, 2): x, z.
 
     A cell cut by the table's edge keeps the part that is on the table; metres.
     """

@@ -56,10 +56,10 @@ EDGE_FLOOR = 0.002
 """Likewise, as a part of the layer's brightest hundredth: differences in the dark do not show."""
 
 GATHER_AT_ONCE = 4000
-"""Fine fans are traced and forgotten in lots of this many, so that they need little memory."""
+"""Fine gather points are traced and forgotten in lots of this many, so that they need little memory."""
 
 HARDLY_SPLIT = 4
-"""Paths with at most so many stretches cost little to follow."""
+"""Paths with at most so many segments cost little to follow."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,7 +109,7 @@ class FinalShading:
 
     @cached_property
     def nodes(self) -> NDArray[np.float32]:
-        """What the nodes of the grid, then those of the fans, show, (g, 1 + lights, 3)."""
+        """What the nodes of the grid, then those of the gather points, show, (g, 1 + lights, 3)."""
         shown = white_radiance(self.direct + self.table)
         return np.concatenate([shown, self._fan_light(shown)])
 

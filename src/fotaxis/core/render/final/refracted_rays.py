@@ -118,12 +118,12 @@ def _land(
 
 @kernel
 def _send(
-    scene: StaticScene, emitters: Emitters, k: int, place: Array, ways: Array, begin: int, end: int, route: NDArray[np.int64],
+    scene: StaticScene, emitters: Emitters, k: int, place: Array, directions: Array, begin: int, end: int, route: NDArray[np.int64],
     landed: Array, shares: Array,
 ) -> None:  # fmt: skip
     share = np.empty(3)
     for i in range(begin, end):
-        dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         route[i], landed[i, 0], landed[i, 1] = _land(scene, emitters, k, place[0], place[1], place[2], dx, dy, dz, share)
         for c in range(3):
             shares[i, c] = share[c]
@@ -212,17 +212,17 @@ def _deposit(
 
 @kernel
 def _take_shadow(
-    scene: StaticScene, emitters: Emitters, k: int, place: Array, ways: Array, light: Array, product: int, lattice: Lattice,
+    scene: StaticScene, emitters: Emitters, k: int, place: Array, directions: Array, light: Array, product: int, lattice: Lattice,
     field: Array,
 ) -> None:  # fmt: skip
-    """Take away from the table the light that a product stands in the way of, by the straight ways past it."""
+    """Take away from the table the light that a product stands in the way of, by the straight directions past it."""
     columns, rows, left, back, cell = lattice
     flats = scene.flats.shape[0]
-    met = np.zeros(ways.shape[0])
-    at = np.zeros((ways.shape[0], 2))
+    met = np.zeros(directions.shape[0])
+    at = np.zeros((directions.shape[0], 2))
     share = np.empty(3)
-    for i in range(ways.shape[0]):
-        dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
+    for i in range(directions.shape[0]):
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         if dy >= -1e-4 or light[i] <= 0.0:
             continue
         down = -place[1] / dy
@@ -241,7 +241,7 @@ def _take_shadow(
                 p, q, r = (a, a + 1, a + columns) if half == 0 else (a + columns + 1, a + 1, a + columns)
                 if light[p] <= 0.0 or light[q] <= 0.0 or light[r] <= 0.0 or met[p] + met[q] + met[r] == 0.0:
                     continue
-                if ways[p, 1] >= -1e-4 or ways[q, 1] >= -1e-4 or ways[r, 1] >= -1e-4:
+                if directions[p, 1] >= -1e-4 or directions[q, 1] >= -1e-4 or directions[r, 1] >= -1e-4:
                     continue
                 taken = -0.5 * (light[p] * met[p] + light[q] * met[q] + light[r] * met[r]) / 3.0
                 _spread_triangle(
@@ -280,13 +280,13 @@ def rays_at(place: Array, bounds: Array, *, columns: int, rows: int) -> tuple[Ar
 
 @kernel
 def _given(
-    emitters: Emitters, k: int, sample: int, place: Array, ways: Array, solid: Array, each: float, out: Array
+    emitters: Emitters, k: int, sample: int, place: Array, directions: Array, solid: Array, each: float, out: Array
 ) -> None:
     u, v = emitters.samples[k, sample, SAMPLE.U], emitters.samples[k, sample, SAMPLE.V]
     n0, n1, n2 = emitters.flats[k, FLAT.NX], emitters.flats[k, FLAT.NY], emitters.flats[k, FLAT.NZ]
     ball = emitters.flats[k, FLAT.SHAPE] == BALL
-    for i in range(len(ways)):
-        dx, dy, dz = ways[i, 0], ways[i, 1], ways[i, 2]
+    for i in range(len(directions)):
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         leaves = 1.0 if ball else dx * n0 + dy * n1 + dz * n2
         out[i] = 0.0
         if leaves > 0.0:
@@ -314,13 +314,17 @@ def add_caustic(
     for sample in chosen:
         u, v = emitters.samples[k, sample, SAMPLE.U], emitters.samples[k, sample, SAMPLE.V]
         place = np.array(place_on(emitters.flats, k, u, v))
-        ways, solid = rays_at(place, bounds, columns=lattice.columns, rows=lattice.rows)
+        directions, solid = rays_at(place, bounds, columns=lattice.columns, rows=lattice.rows)
         each = face_area(emitters.flats, k, bounds[BOUNDS.X], bounds[BOUNDS.LOW], bounds[BOUNDS.Z]) / len(chosen)
-        light = np.empty(len(ways))
-        _given(emitters, k, int(sample), place, ways, solid, each, light)
+        light = np.empty(len(directions))
+        _given(emitters, k, int(sample), place, directions, solid, each, light)
         if not light.any():
             continue
-        route, landed, shares = np.zeros(len(ways), np.int64), np.zeros((len(ways), 2)), np.zeros((len(ways), 3))
-        _send(scene, emitters, k, place, ways, 0, len(ways), route, landed, shares)
+        route, landed, shares = (
+            np.zeros(len(directions), np.int64),
+            np.zeros((len(directions), 2)),
+            np.zeros((len(directions), 3)),
+        )
+        _send(scene, emitters, k, place, directions, 0, len(directions), route, landed, shares)
         _deposit(route, landed, shares, light, lattice, field, loose)
-        _take_shadow(scene, emitters, k, place, ways, light, product, lattice, field)
+        _take_shadow(scene, emitters, k, place, directions, light, product, lattice, field)

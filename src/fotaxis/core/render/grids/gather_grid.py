@@ -1,4 +1,4 @@
-"""Light on blurred mirrors and on places inside glass (fans), from nodes a few pixels apart in the picture."""
+"""Light on blurred mirrors and on places inside glass (gather points), from nodes a few pixels apart in the picture."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ SHARP = 0.06
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GatherGrid:
-    """Nodes among a picture's fans: rows of them (n,), and how other fans find theirs.
+    """Nodes among a picture's gather points: rows of them (n,), and how other gather points find theirs.
 
     keys (n,) sorted: route, side the place faces, skin and cell; coarse (c,) sorted: skin and side alone, with a node each.
     x, y (n,): places of the nodes in their cells' widths.
@@ -58,9 +58,9 @@ class GatherGrid:
     coarse_node: Numbers
 
     def find(self, scene: StaticScene, gather_points: Array) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-        """Four nodes and their weights for every fan, (f, 4) each, in proportion to tents around the nodes' own places.
+        """Four nodes and their weights for every gather point, (f, 4) each, in proportion to tents around the nodes' own places.
 
-        A fan met by a route that no node has takes the light of some node of the same skin that faces its way.
+        A gather point met by a route that no node has takes the light of some node of the same skin that faces its way.
         """
         node = np.zeros((len(gather_points), 4), np.int32)
         weight = np.zeros((len(gather_points), 4), np.float32)
@@ -93,7 +93,7 @@ def _key(kind: Numbers, cell_x: Numbers, cell_y: Numbers) -> Numbers:
 def _cells(
     scene: StaticScene, gather_points: Array, spacing: float, inner_step: float
 ) -> tuple[Array, Array, Numbers, Numbers]:
-    """Places of fans in widths of their cells, their kind (route, side, skin) and their kind without the route."""
+    """Places of gather points in widths of their cells, their kind (route, side, skin) and their kind without the route."""
     skins = gather_points[:, GATHER.SKIN].astype(np.int64)
     gloss = gather_points[:, GATHER.KIND] == GLOSSY
     narrow = np.minimum(scene.skins[skins, ALONG], scene.skins[skins, ALONG + 1])
@@ -106,9 +106,9 @@ def _cells(
 
 
 def gather_grid(scene: StaticScene, gather_points: Array, *, spacing: float, among: Numbers | None = None) -> GatherGrid:
-    """Choose nodes about `spacing` pixels apart among fans met by the same route: in each cell the one nearest its middle.
+    """Choose nodes about `spacing` pixels apart among gather points met by the same route: in each cell the one nearest its middle.
 
-    among: rows of fans to choose from, else all.
+    among: rows of gather points to choose from, else all.
     """
     if among is not None:
         chosen = gather_grid(scene, gather_points[among], spacing=spacing)
@@ -134,15 +134,15 @@ def gather_grid(scene: StaticScene, gather_points: Array, *, spacing: float, amo
 
 
 def between(
-    gather_points: GatherGrid, light: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32]
+    grid: GatherGrid, light: NDArray[np.float32], node: NDArray[np.int32], weight: NDArray[np.float32]
 ) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
-    """Light (n, layers, 3) of all nodes of `fans` at places that find four of them (f, 4) with weights; and where that will
+    """Light (n, layers, 3) of all nodes of `grid` at places that find four of them (f, 4) with weights; and where that will
     do, (f,) bool: where at least three nodes stand around and the light runs straight through each in every layer."""
     straight = np.ones(len(light), bool)
     value = light.sum(axis=2)
     floor = DARK * value.max(axis=0, initial=0.0)
     for step in (1, CELLS_ACROSS):
-        before, after = _beside(gather_points, -step), _beside(gather_points, step)
+        before, after = _beside(grid, -step), _beside(grid, step)
         both = (before >= 0) & (after >= 0)
         bend = np.abs(value[before] - 2 * value + value[after])
         straight &= both & (bend <= BEND * np.maximum(value, floor)).all(axis=1)
@@ -151,19 +151,19 @@ def between(
     return np.einsum("fnlc,fn->flc", light[node], weight), enough
 
 
-def _beside(gather_points: GatherGrid, step: int) -> Numbers:
+def _beside(grid: GatherGrid, step: int) -> Numbers:
     """For every node the number of the one some cells on in its row, -1 for none."""
-    at = np.searchsorted(gather_points.keys, gather_points.keys + step).clip(0, len(gather_points.keys) - 1)
-    return np.where(gather_points.keys[at] == gather_points.keys + step, at, -1)
+    at = np.searchsorted(grid.keys, grid.keys + step).clip(0, len(grid.keys) - 1)
+    return np.where(grid.keys[at] == grid.keys + step, at, -1)
 
 
 def with_gather_points(
-    scene: StaticScene, at: GridWeights, traced: TracedPaths, gather_points: GatherGrid, *, first_node: int
+    scene: StaticScene, at: GridWeights, traced: TracedPaths, grid: GatherGrid, *, first_node: int
 ) -> GridWeights:
-    """The same, its fan hits pointing at nodes that follow `first_node` others."""
+    """The same, its gather point hits pointing at nodes that follow `first_node` others."""
     hits = np.flatnonzero(traced.hits[:, HIT.KIND] == GATHERED)
     if len(hits):
-        node, weight = gather_points.find(scene, traced.gather_points)
+        node, weight = grid.find(scene, traced.gather_points)
         row = traced.hits[hits, HIT.U].astype(np.int64)
         at.node[hits] = node[row] + first_node
         at.weight[hits] = weight[row]
@@ -175,9 +175,9 @@ SMALL = 600
 
 
 def interreflection(
-    scene: StaticScene, spread_out: TracedPaths, gather_points: GatherGrid, nodes: Numbers
+    scene: StaticScene, spread_out: TracedPaths, grid: GatherGrid, nodes: Numbers
 ) -> list[csr_matrix | Array]:
-    """What of the light at each of some nodes of `fans` (numbers (n,), all those inside glass among them) comes back to each, for
+    """What of the light at each of some nodes of `grid` (numbers (n,), all those inside glass among them) comes back to each, for
     R, G, B (n, n), from the directions that met such a place again; none where none did.
     """
     hits = np.flatnonzero(spread_out.hits[:, HIT.KIND] == INTERREFLECTION)
@@ -191,8 +191,8 @@ def interreflection(
         INSIDE_GLASS,
     )
     found[:, GATHER.PLACE_ON_SURFACE] = rows[:, HIT.PLACE_ON_SURFACE]
-    node, weight = gather_points.find(scene, found)
-    position = np.zeros(len(gather_points.rows), np.int32)
+    node, weight = grid.find(scene, found)
+    position = np.zeros(len(grid.rows), np.int32)
     position[nodes] = np.arange(len(nodes))
     node = position[node]
     linked = np.flatnonzero(spread_out.segment_hit >= 0)
@@ -208,7 +208,7 @@ def interreflection(
 
 
 def with_interreflection(coming_back: list[csr_matrix | Array], light: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Light (n, layers, 3) at nodes of fans with what comes back to them, see returns.
+    """Light (n, layers, 3) at nodes of gather points with what comes back to them, see returns.
 
     Paper behind glass is lit by itself: much of what it scatters is thrown back by the glass. Solved by repetition,
     B = E + M B.
@@ -227,14 +227,14 @@ def with_interreflection(coming_back: list[csr_matrix | Array], light: NDArray[n
     return result
 
 
-def without_outliers(gather_points: GatherGrid, light: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Light (n, layers, 3) at all nodes of `fans`; one that outshines every neighbour takes the neighbours' mean.
+def without_outliers(grid: GatherGrid, light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light (n, layers, 3) at all nodes of `grid`; one that outshines every neighbour takes the neighbours' mean.
 
     A single direction that finds a small lamp by a second mirror would show as a dot.
     """
     if len(light) < 4:
         return light
-    at = np.stack([_beside(gather_points, step) for step in (-1, 1, -CELLS_ACROSS, CELLS_ACROSS)])
+    at = np.stack([_beside(grid, step) for step in (-1, 1, -CELLS_ACROSS, CELLS_ACROSS)])
     there = at >= 0
     value = light.sum(axis=2)
     near = np.where(there[..., None], value[at], -np.inf)

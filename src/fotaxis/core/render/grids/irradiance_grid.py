@@ -14,7 +14,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import BODY, FLAT, HIT, PLACE, SPAN, STRETCH
+from fotaxis.core.columns import BODY, FLAT, FRUSTUM, HIT, PLACE, SPAN
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.render.arrays.path_records import BACK, COATED, MATTE, TILT, TILT_U, TILT_V, VARIANTS, TracedPaths
 from fotaxis.core.render.arrays.static_scene import (
@@ -228,16 +228,16 @@ def surface_nodes(scene: StaticScene, surface: int, variant: int, u: Array, v: A
 
 @kernel
 def _turned_nodes(scene: StaticScene, b: int, variant: int, azimuth: Array, along: Array, out: Array) -> None:
-    s = scene.stretches
+    s = scene.frusta
     first, last = scene.spans[b, SPAN.FIRST], scene.spans[b, SPAN.END]
     for i in range(len(azimuth)):
-        stretch = min(max(int(along[i]), first), last - 1)
-        part = along[i] - stretch
-        r = s[stretch, STRETCH.R0] + part * (s[stretch, STRETCH.R1] - s[stretch, STRETCH.R0])
-        y = s[stretch, STRETCH.Y0] + part * (s[stretch, STRETCH.Y1] - s[stretch, STRETCH.Y0])
+        frustum = min(max(int(along[i]), first), last - 1)
+        part = along[i] - frustum
+        r = s[frustum, FRUSTUM.R0] + part * (s[frustum, FRUSTUM.R1] - s[frustum, FRUSTUM.R0])
+        y = s[frustum, FRUSTUM.Y0] + part * (s[frustum, FRUSTUM.Y1] - s[frustum, FRUSTUM.Y0])
         x = r * math.sin(azimuth[i])
         z = r * math.cos(azimuth[i])
-        spot = hit_on_revolution(scene, b, stretch, part, x, y, z)
+        spot = hit_on_revolution(scene, b, frustum, part, x, y, z)
         _write_node(scene, b, x, y, z, spot, variant, out, i)
 
 
@@ -348,7 +348,7 @@ def _locate(
 def locate(scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths) -> GridWeights:
     """Where the matte hits of a traced picture, the grid's own or another of the same set, lie in the grid.
 
-    Fans get weight 0: see gather_grid.with_gather_points. A hit on a surface the grid does not know gets weight 0 too.
+    Gather points get weight 0: see gather_grid.with_gather_points. A hit on a surface the grid does not know gets weight 0 too.
     """
     count = len(traced.hits)
     node, weight = np.empty((count, 4), np.int32), np.empty((count, 4), np.float32)

@@ -54,7 +54,7 @@ def steep_hits(
         wide[:, :, :-1] |= bent[:, :, 1:]
         flag[:count] = wide.ravel()
     matte = traced.hits[:, HIT.KIND] == MATTE
-    known = np.minimum(at.node, len(flag) - 1)  # fans point beyond
+    known = np.minimum(at.node, len(flag) - 1)  # gather points point beyond
     hit = flag[known].any(axis=1) & matte
     on_mesh_hits = np.flatnonzero(matte & (at.node[:, 0] >= count) & (at.weight[:, :3].sum(axis=1) > 0))
     if len(on_mesh_hits):

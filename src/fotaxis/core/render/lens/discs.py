@@ -89,7 +89,9 @@ def _fill(over: Array, low: int, high: int, channels: int) -> None:
 
 
 class Circles(NamedTuple):
-    """Circle of confusion of every pixel (h, w), its layer of depth (h, w), and how far each row of a layer reaches (layers, h), pixels."""
+    """Circle of confusion of every pixel (h, w), its layer of depth (h, w), and how far each row of a layer reaches
+    (layers, h), pixels.
+    """
 
     radius: NDArray[np.float32]
     layer: NDArray[np.int8]

@@ -61,10 +61,10 @@ def haze_field(
     right, up, ahead = basis
     x = (2 * (np.arange(columns) + 0.5) / columns - 1) * half_field[0]
     y = (1 - 2 * (np.arange(rows) + 0.5) / rows) * half_field[1]
-    ways = ahead + y[:, None, None] * up + x[None, :, None] * right
+    rays = ahead + y[:, None, None] * up + x[None, :, None] * right
     step = (haze.end_m - haze.begin_m) / STEPS
     depths = aim_distance_m + haze.begin_m + (np.arange(STEPS) + 0.5) * step
-    places = (eye + depths[:, None, None, None] * ways).reshape(-1, 3)
+    places = (eye + depths[:, None, None, None] * rays).reshape(-1, 3)
     arriving = np.zeros((len(places), max(lit.lights, 1), 3))
     if lit.lights:
         in_bands(
@@ -74,7 +74,7 @@ def haze_field(
     by_step = arriving[:, : lit.lights].reshape(STEPS, rows, columns, lit.lights, 3)
     room = np.full((STEPS, rows, columns, 1, 3), ROOM_PER_STERADIAN)
     left = np.exp(-haze.thickness_per_m * step * (np.arange(STEPS) + 0.5))[:, None, None, None, None]
-    longer = np.linalg.norm(ways, axis=2)[None, :, :, None, None]
+    longer = np.linalg.norm(rays, axis=2)[None, :, :, None, None]
     each = np.concatenate([room, by_step], axis=3) * left * haze.thickness_per_m * step * longer
     values = np.concatenate([np.zeros((1, *each.shape[1:])), np.cumsum(each, axis=0)])
     return HazeField(haze=haze, aim_distance_m=aim_distance_m, values=values.astype(np.float32))

@@ -63,7 +63,7 @@ def depth_behind(
 ) -> NDArray[np.float32]:
     """Depths of the pixels of a traced picture as meets gives them, from those without anything movable in view.
 
-    behind: see view_frustum.behind_emitters; known: of the stretches of `traced` from the picture before.
+    behind: see view_frustum.behind_emitters; known: of the segments of `traced` from the picture before.
     """
     thing, depth = np.empty(len(scene), np.int32), scene.copy()
     in_view, ahead = lit.in_view, plan.camera.basis()[2]
@@ -95,14 +95,15 @@ def blurred(spread: Defocus, pictures: Picture) -> Picture:
     return out
 
 
-def quickly_blurred(spread: Defocus, picture: NDArray[np.float32]) -> NDArray[np.float32]:
-    """A picture (height, width, 3) as blurred gives it, what lies behind the focus at half its size."""
+def quickly_blurred(spread: Defocus, pictures: Picture) -> Picture:
+    """One picture (1, height, width, 3) as blurred gives it, what lies behind the focus at half its size."""
     if not spread.only_behind:
-        return blurred(spread, picture[None])[0]
+        return blurred(spread, pictures)
+    picture = pictures[0]
     busy = spread.half_busy(picture)
     rows = np.flatnonzero(busy.any(axis=1))
     if not len(rows):
-        return picture
+        return pictures
     height, width = spread.half.radius.shape
     # One row more each way: joining reads between rows.
     first, last = max(0, int(rows[0]) * TILE - 1), min(height, int(rows[-1] + 1) * TILE + 1)
@@ -115,7 +116,7 @@ def quickly_blurred(spread: Defocus, picture: NDArray[np.float32]) -> NDArray[np
     in_bands(behind, last - first, least=LEAST_ROWS)
     out = picture.copy()
     spread.join(picture, soft, busy, 2 * first, min(2 * last, len(picture)), out)
-    return out
+    return out[None]
 
 
 def coverage(plan: Plan, *, width: int, height: int) -> NDArray[np.float32] | None:
@@ -150,7 +151,7 @@ def glare(
     """What the glare of the lens adds at nodes of the picture, (1 + lights, rows, columns, 3).
 
     traced, flat (1 + lights, samples, 3), met: some evenly spread samples of the picture; surround: see look_about; reach: of the
-    ways of both, see glare_reach.
+    directions of both, see glare_reach.
     gains (1 + lights,): every layer counts so much in one picture, of which flat (1, samples, 3) is the sum already.
     Light comes straight from lights, cards and sheets, wherever they stand, and from everything else within and without the
     frame; what mask, hood, flags and the product keep from the lens does not count.
@@ -164,26 +165,26 @@ def glare(
     if gains is not None:
         of_faces, of_surround = (np.tensordot(gains, of, axes=(0, 1))[:, None] for of in (of_faces, of_surround))
     if reach is None:
-        reach = glare_reach(plan, first_ways(traced, surround))
+        reach = glare_reach(plan, first_directions(traced, surround))
     shown = np.tensordot(glare_reach(plan, straight), of_faces, axes=(1, 0))
     shown += np.tensordot(reach, np.concatenate([of_frame, of_surround]), axes=(1, 0))
     rows, columns = node_counts(camera.crop_ratio)
     return shown.transpose(1, 0, 2).reshape(-1, rows, columns, 3).astype(np.float32)
 
 
-def first_ways(*paths: TracedPaths) -> Array:
+def first_directions(*paths: TracedPaths) -> Array:
     """Unit directions in which traced paths leave the lens, (paths, 3)."""
     return np.concatenate([traced.segments[traced.starts[:-1], SEGMENT.DIRECTION] for traced in paths]).astype(np.float64)
 
 
-def glare_reach(plan: Plan, ways: Array) -> Array:
+def glare_reach(plan: Plan, directions: Array) -> Array:
     """What 1 lux at the lens from unit directions (n, 3) adds at the nodes of the picture, past mask and hood, (nodes, n)."""
     kit = plan.before_lens
     right, up, ahead = plan.camera.basis()
-    along = np.maximum(ways @ ahead, 1e-6)
-    passes = kit.open_share(ways @ right / along, ways @ up / along, front_m=front_m(plan))
-    nodes = _node_ways((right, up, ahead), plan.camera.half_field, *node_counts(plan.camera.crop_ratio))
-    reach: Array = kit.glare * glare_spread(np.arccos(np.clip(nodes @ ways.T, -1, 1))) * passes
+    along = np.maximum(directions @ ahead, 1e-6)
+    passes = kit.open_share(directions @ right / along, directions @ up / along, front_m=front_m(plan))
+    nodes = _node_directions((right, up, ahead), plan.camera.half_field, *node_counts(plan.camera.crop_ratio))
+    reach: Array = kit.glare * glare_spread(np.arccos(np.clip(nodes @ directions.T, -1, 1))) * passes
     return reach
 
 
@@ -194,21 +195,21 @@ def node_counts(ratio: float) -> tuple[int, int]:
     return GLARE_NODES, round(GLARE_NODES * ratio)
 
 
-def _node_ways(basis: tuple[Array, Array, Array], half_field: tuple[float, float], rows: int, columns: int) -> Array:
+def _node_directions(basis: tuple[Array, Array, Array], half_field: tuple[float, float], rows: int, columns: int) -> Array:
     """Unit directions of the nodes, (rows * columns, 3)."""
     right, up, ahead = basis
     x = (2 * (np.arange(columns) + 0.5) / columns - 1) * half_field[0]
     y = (1 - 2 * (np.arange(rows) + 0.5) / rows) * half_field[1]
-    ways = ahead + y[:, None, None] * up + x[None, :, None] * right
-    ways = ways.reshape(-1, 3)
-    unit: Array = ways / np.linalg.norm(ways, axis=1, keepdims=True)
+    directions = ahead + y[:, None, None] * up + x[None, :, None] * right
+    directions = directions.reshape(-1, 3)
+    unit: Array = directions / np.linalg.norm(directions, axis=1, keepdims=True)
     return unit
 
 
 def _from_frame(plan: Plan, traced: TracedPaths, flat: Picture, met: Meets) -> Array:
     """Illuminance at the lens of what is seen but the faces of movables, (samples, 1 + lights, 3)."""
     half_w, half_h = plan.camera.half_field
-    cosine = first_ways(traced) @ plan.camera.basis()[2]
+    cosine = first_directions(traced) @ plan.camera.basis()[2]
     each = 4 * half_w * half_h / len(cosine) * cosine**4 * (met.thing < 0)
     light: Array = flat.transpose(1, 0, 2) * each[:, None, None]
     return light
@@ -290,6 +291,28 @@ def node_values(nodes: NDArray[np.float32], pixels: NDArray[np.int64], *, width:
     return read
 
 
+def lens_effects(
+    plan: Plan, pictures: Picture, *, haze: HazeField | None, depth: NDArray[np.float32] | None, spread: Defocus | None,
+    veil_of: Callable[[Picture], NDArray[np.float32]], blur: Callable[[Defocus, Picture], Picture], gains: Array | None = None,
+) -> tuple[Picture, NDArray[np.float32] | None]:  # fmt: skip
+    """The effects before and in the lens, in their one order: haze, glare, shade of mask and hood, blur.
+
+    pictures (n, height, width, 3): every light's layer, or with gains the sum of all; depth (pixels,): where there is haze.
+    veil_of: nodes of the glare of hazy pictures; blur: how what is out of focus is spread.
+    Returns the pictures, and the nodes of the glare that is still to be added; None without any.
+    """
+    height, width = pictures.shape[1:3]
+    if haze is not None and depth is not None:
+        pictures = haze.applied(np.ascontiguousarray(pictures), depth.reshape(height, width), gains)
+    veil = veil_of(pictures) if plan.before_lens.glare else None
+    share = coverage(plan, width=width, height=height)
+    if share is not None:
+        pictures = pictures * share[None, :, :, None]
+    if spread is not None:
+        pictures = blur(spread, np.ascontiguousarray(pictures))
+    return pictures, veil
+
+
 def as_seen(
     plan: Plan,
     lit: Lighting,
@@ -306,25 +329,18 @@ def as_seen(
     if plan.camera.focus_m is None and kit.glare == 0 and not (kit.mask or kit.hood or plan.haze):
         return pictures
     met = meets(plan, lit, traced)
-    field = hazed(plan, lit)
-    if field is not None:
-        pictures = field.applied(np.ascontiguousarray(pictures), met.depth.reshape(height, width))
-        flat = pictures.reshape(flat.shape)
-    pixels = some_pixels(width, height)
-    veil = None
-    if plan.before_lens.glare:
+
+    def veil_of(hazy: Picture) -> NDArray[np.float32]:
+        pixels = some_pixels(width, height)
         part, _ = traced.part(pixels)
         some = Meets(thing=met.thing[pixels], depth=met.depth[pixels])
-        veil = glare(plan, lit, part, flat[:, pixels], some, surround())
-    share = coverage(plan, width=width, height=height)
-    if share is not None:
-        pictures = pictures * share[None, :, :, None]
-    spread = defocus(plan, met.depth, width=width, height=height)
-    if spread is not None:
-        pictures = blurred(spread, np.ascontiguousarray(pictures))
-    if veil is not None:
-        pictures = pictures + added(veil, width=width, height=height)
-    return pictures
+        return glare(plan, lit, part, hazy.reshape(flat.shape)[:, pixels], some, surround())
+
+    pictures, veil = lens_effects(
+        plan, pictures, haze=hazed(plan, lit), depth=met.depth, spread=defocus(plan, met.depth, width=width, height=height),
+        veil_of=veil_of, blur=blurred,
+    )  # fmt: skip
+    return pictures if veil is None else pictures + added(veil, width=width, height=height)
 
 
 @kernel

@@ -28,7 +28,7 @@ LEAST_MATTE = 0.1
 
 @kernel
 def _lens_illuminance(
-    scene: StaticScene, emitters: Emitters, lights: int, eye: Array, ahead: Array, ways: Array, out: Array
+    scene: StaticScene, emitters: Emitters, lights: int, eye: Array, ahead: Array, directions: Array, out: Array
 ) -> int:
     flats, light = emitters.flats, emitters.light
     passed = np.empty(4)
@@ -55,7 +55,7 @@ def _lens_illuminance(
             ray, among = Ray(eye[0], eye[1], eye[2], dx, dy, dz), Occluders(found, first, last)
             if last > 0 and not transmits(scene, flats, emitters.veil, among, ray, d, passed):
                 continue
-            ways[n, 0], ways[n, 1], ways[n, 2] = dx, dy, dz
+            directions[n, 0], directions[n, 1], directions[n, 2] = dx, dy, dz
             out[n] = 0.0
             for c in range(3):
                 factor[c] = passed[1 + c]
@@ -79,9 +79,9 @@ def lens_illuminance(
     Returns unit directions (n, 3) towards the samples and illuminance (n, lights, 3), lux s or lux.
     """
     most = int(emitters.parts.sum())
-    ways, out = np.empty((most, 3)), np.zeros((most, lights, 3))
-    count = _lens_illuminance(scene, emitters, lights, eye, ahead, ways, out) if most and lights else 0
-    return ways[:count], out[:count]
+    directions, out = np.empty((most, 3)), np.zeros((most, lights, 3))
+    count = _lens_illuminance(scene, emitters, lights, eye, ahead, directions, out) if most and lights else 0
+    return directions[:count], out[:count]
 
 
 class CameraPaths(NamedTuple):
@@ -143,7 +143,7 @@ def first_hit(
     """The movable thing each sample begin..end meets first, -1 for none, and the depth that is focused on, metres along the
     lens's axis, inf for nothing: of the thing itself, or in a dark mirror that lies flat, of what it mirrors.
 
-    met: what is known of the stretches of `traced` from the picture before; among (samples,): leave others as they are.
+    met: what is known of the segments of `traced` from the picture before; among (samples,): leave others as they are.
     """
     paths = CameraPaths(traced.segments, traced.starts, traced.first, among)
     _first_hit(scene, emitters, View(in_view, True, met, False), paths, ahead, begin, end, found, depth)

@@ -1,0 +1,4 @@
+"""Pictures while something is dragged.
+
+traced_scene: traced once, lit and mixed in one walk; preview_cache: what one drag keeps from picture to picture.
+"""

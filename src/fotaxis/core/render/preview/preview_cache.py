@@ -158,9 +158,9 @@ class PreviewCache:
         """What is kept of the lobes that the picture shows; the cards are lit."""
         kept = self._lobe_cache
         if not len(kept.valid) and (emitters.lobes[:, HAS_LOBE] > 0).any():
-            stretches = len(self.met.found)
+            segments = len(self.met.found)
             kept = kept._replace(
-                moved=self._moved, light=np.empty((stretches, 3), np.float32), valid=np.zeros(stretches, np.bool_)
+                moved=self._moved, light=np.empty((segments, 3), np.float32), valid=np.zeros(segments, np.bool_)
             )  # fmt: skip
         self._lobe_cache = kept._replace(stale=self._lobes_stale(emitters))
         return self._lobe_cache

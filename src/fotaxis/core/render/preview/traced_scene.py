@@ -35,14 +35,14 @@ from fotaxis.core.render.layers import CURVE, Layers
 from fotaxis.core.render.lens.defocus import Defocus
 from fotaxis.core.render.lens.through_lens import (
     as_seen,
-    coverage,
     defocus,
     depth_behind,
     finished,
-    first_ways,
+    first_directions,
     glare,
     glare_reach,
     hazed,
+    lens_effects,
     look_about,
     meets,
     node_values,
@@ -100,7 +100,7 @@ WIDE_GATHER = 6.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Draft:
-    """A coarse grid, where the hits and those of the fans lie in it, and a coarser one for light by way of the table."""
+    """A coarse grid, where the hits and those of the gather points lie in it, and a coarser one for light by way of the table."""
 
     grid: IrradianceGrid
     at: GridWeights
@@ -154,7 +154,7 @@ class TracedScene:
         key = plan.before_lens, plan.exposure.f_number
         if key not in self._reaches:
             self._reaches.clear()
-            self._reaches[key] = glare_reach(plan, first_ways(self.some[1], self.surround(plan)))
+            self._reaches[key] = glare_reach(plan, first_directions(self.some[1], self.surround(plan)))
         return self._reaches[key]
 
     def focus(
@@ -162,7 +162,7 @@ class TracedScene:
     ) -> tuple[NDArray[np.float32], Defocus | None]:
         """Depths of all pixels and their circles of confusion; kept per aperture while nothing movable stands in the frame.
 
-        behind: see view_frustum.behind_emitters; known: of the stretches from the picture before.
+        behind: see view_frustum.behind_emitters; known: of the segments from the picture before.
         """
         n = plan.exposure.f_number
         clear = not len(lit.in_view)
@@ -329,39 +329,37 @@ def _through_lens(
     """The picture and the pixels that are read as the lens shows them; lit: all lights as one."""
     width, height = stage.width, stage.height
     gains = np.array([room, 1.0])
-    picture = levels.reshape(height, width, 3)
     field = hazed(plan, lit)
     depth, spread = (
         stage.focus(plan, lit, behind, known) if field is not None or plan.camera.focus_m is not None else (None, None)
     )
-    if field is not None and depth is not None:
-        picture = field.applied(picture[None], depth.reshape(height, width), gains)[0]
-    veil = None
-    if plan.before_lens.glare:
+
+    def veil_of(hazy: Picture) -> NDArray[np.float32]:
         numbers, part = stage.some
-        flat = picture.reshape(1, -1, 3)[:, numbers]
+        flat = hazy.reshape(1, -1, 3)[:, numbers]
         met, about = meets(plan, lit, part), stage.surround(plan)
-        veil = glare(plan, lit, part, flat, met, about, gains=gains, reach=stage.reach(plan))[0]
-    share = coverage(plan, width=width, height=height)
-    if share is not None:
-        picture = picture * share[:, :, None]
-    if spread is not None:
-        picture = quickly_blurred(spread, np.ascontiguousarray(picture))
-    read = picture.reshape(-1, 3)[pixels]
+        return glare(plan, lit, part, flat, met, about, gains=gains, reach=stage.reach(plan))
+
+    pictures, veil = lens_effects(
+        plan, levels.reshape(1, height, width, 3), haze=field, depth=depth, spread=spread, veil_of=veil_of, blur=quickly_blurred,
+        gains=gains,
+    )  # fmt: skip
+    read = pictures[0].reshape(-1, 3)[pixels]
     if veil is not None:
-        read = read + node_values(veil[None], pixels, width=width, height=height)[0]
-    return finished(picture, veil, CURVE), read
+        read = read + node_values(veil, pixels, width=width, height=height)[0]
+    return finished(pictures[0], None if veil is None else veil[0], CURVE), read
 
 
 def _draft_nodes(stage: TracedScene, draft: Draft, lit: Lighting, drag: PreviewCache | None = None) -> NDArray[np.float32]:
-    """What the nodes of the coarse grid and of the draft's fans show, (g, 1 + lights, 3)."""
+    """What the nodes of the coarse grid and of the draft's gather points show, (g, 1 + lights, 3)."""
     grid = draft.grid
     direct, from_table = (drag.direct, drag.from_table) if drag else (Lighting.direct, Lighting.from_table)
     shown = white_radiance(direct(lit, grid.places) + table_nodes(lit, draft.table_grid, grid, from_table=from_table))
     if not len(stage.draft_gather.rows):
         return shown
     light = gathered_light(
-        lit, grid, shown, stage.traced.gather_points[stage.draft_gather.rows], stage.draft_spread, rays=DRAFT_GATHER[1], at=draft.gather_at,
+        lit, grid, shown, stage.traced.gather_points[stage.draft_gather.rows], stage.draft_spread,
+        rays=DRAFT_GATHER[1], at=draft.gather_at,
         met=drag.gather_met if drag else first_hits.NO_FIRST_HITS, gloss=drag.add_gloss if drag else None,
     )  # fmt: skip
     return np.concatenate([shown, without_outliers(stage.draft_gather, with_interreflection(stage.draft_returns, light))])

@@ -19,12 +19,12 @@ from fotaxis.core.render.arrays.static_scene import Ints
 from fotaxis.core.values import Array
 
 MOST_ATTENUATED = 16
-"""Stretches on one way that pass through nets or gels; further ones are not dimmed any more."""
+"""Segments on one way that pass through nets or gels; further ones are not dimmed any more."""
 
 
 @kernel
 def attenuation_stack() -> tuple[Array, Ints]:
-    """What is left R, G, B of the light behind the veils passed so far, (17, 3), and the stretches they hold for, (16,)."""
+    """What is left R, G, B of the light behind the veils passed so far, (17, 3), and the segments they hold for, (16,)."""
     return np.ones((MOST_ATTENUATED + 1, 3)), np.zeros(MOST_ATTENUATED, np.int64)
 
 
@@ -39,9 +39,9 @@ class View(NamedTuple):
 
 
 class FirstHits(NamedTuple):
-    """What every stretch ends on of the things that stay where they are while others are moved; empty where it is not known.
+    """What every segment ends on of the things that stay where they are while others are moved; empty where it is not known.
 
-    moved (m,) int64: the others; found (stretches,) int16: -1 for none.
+    moved (m,) int64: the others; found (segments,) int16: -1 for none.
     """
 
     moved: Ints
@@ -55,9 +55,9 @@ NO_FIRST_HITS = FirstHits(moved=np.empty(0, np.int64), found=np.empty(0, np.int1
 def nearest_emitter(
     emitters: Emitters, count: int, in_view: Ints, met: FirstHits, segments: NDArray[np.float32], n: int, first: bool
 ) -> tuple[int, float, float, float]:
-    """The movable thing that stretch n ends on, the place on it and how far away; -1 for none.
+    """The movable thing that segment n ends on, the place on it and how far away; -1 for none.
 
-    The first stretch of a path leaves the camera: only what stands in its field can be met there. Veils do not end it.
+    The first segment of a path leaves the camera: only what stands in its field can be met there. Veils do not end it.
     """
     flats, veil = emitters.flats, emitters.veil
     ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
@@ -98,7 +98,7 @@ def _first_emitter(
 def first_emitters(
     emitters: Emitters, staying: Ints, traced: TracedPaths, begin: int, end: int, found: NDArray[np.int16]
 ) -> None:
-    """Fill Met.found for stretches begin..end, of the things `staying` where they are."""
+    """Fill Met.found for segments begin..end, of the things `staying` where they are."""
     _first_emitter(emitters, staying, traced.segments, begin, end, found)
 
 
@@ -106,7 +106,7 @@ def first_emitters(
 def attenuate_by_veils(
     emitters: Emitters, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool, reach: float, dim: Array
 ) -> None:
-    """Multiply dim (3,) by what the veils before the first `reach` metres of stretch n let through."""
+    """Multiply dim (3,) by what the veils before the first `reach` metres of segment n let through."""
     veil = emitters.veil
     ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
     dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])

@@ -1,4 +1,4 @@
-"""Second stage: what the kept rays see of the movable things; one linear picture per light."""
+"""Shading: what the traced paths see of the movable things; one linear picture per light."""
 
 from __future__ import annotations
 
@@ -87,7 +87,7 @@ NO_LOBE_CACHE = LobeCache(
 
 @leaf
 def _face_value(emitters: Emitters, k: int, u: float, v: float, segments: NDArray[np.float32], n: int) -> float:
-    """What face k shows at a place to the end of stretch n, relative to its middle; -1 seen from behind."""
+    """What face k shows at a place to the end of segment n, relative to its middle; -1 seen from behind."""
     flats = emitters.flats
     dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
     if flats[k, FLAT.SHAPE] != BALL and dx * flats[k, FLAT.NX] + dy * flats[k, FLAT.NY] + dz * flats[k, FLAT.NZ] >= 0.0:
@@ -220,7 +220,8 @@ def _shade_per_light(
 
 
 class MixedLight(NamedTuple):
-    """Light at the nodes of a grid, all lights at their gains (nodes, 3), where the hits take theirs (node, weight: (hits, 4)), and what
+    """Light at the nodes of a grid, all lights at their gains (nodes, 3), where the hits take theirs (node, weight:
+    (hits, 4)), and what
     an even room gives over pi."""
 
     nodes: NDArray[np.float32]

@@ -62,7 +62,9 @@ class Journey(NamedTuple):
 
 
 class Meeting(NamedTuple):
-    """A ray's meeting with a surface: which, part of it and place on it, place in the world, product, is the segment before it kept."""
+    """A ray's meeting with a surface: which, part of it and place on it, place in the world, product, is the segment
+    before it kept.
+    """
 
     surface: int
     part: int
@@ -76,7 +78,8 @@ class Meeting(NamedTuple):
 
 
 class Facet(NamedTuple):
-    """The surface at a meeting, turned to the ray: shading normal n with its relief, side normal g, cosine to the ray (below 0), seen from
+    """The surface at a meeting, turned to the ray: shading normal n with its relief, side normal g, cosine to the ray
+    (below 0), seen from
     its front, slopes of the relief."""
 
     nx: float

@@ -1,4 +1,4 @@
-"""First stage: the camera's rays, and those of blurred mirrors and places inside glass, sent through everything that stands
+"""Tracing: the camera's rays, and those of blurred mirrors and places inside glass, sent through everything that stands
 still, once.
 """
 

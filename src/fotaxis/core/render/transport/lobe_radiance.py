@@ -300,11 +300,11 @@ def _add_directions_of_lobe(
     tight = lobes[k, STRAIGHT_TIGHT if kind == STRAIGHT else GLOSS_TIGHT]
     side = ax * flats[k, FLAT.NX] + ay * flats[k, FLAT.NY] + az * flats[k, FLAT.NZ]
     peak = fisher_lobe(tight, 1.0)
-    way = emitters.ways_of[k, 0 if kind == STRAIGHT else 1]
+    way = emitters.lobe_rows[k, 0 if kind == STRAIGHT else 1]
     row = DIRECTION_SETS if finely else turn % DIRECTION_SETS
     for i in range(rays):
-        c = emitters.ways[way, row, i, 0]
-        wx, wy, wz = sideways(ax, ay, az, emitters.ways[way, row, i, 1], emitters.ways[way, row, i, 2])
+        c = emitters.lobe_directions[way, row, i, 0]
+        wx, wy, wz = sideways(ax, ay, az, emitters.lobe_directions[way, row, i, 1], emitters.lobe_directions[way, row, i, 2])
         wx, wy, wz = wx + c * ax, wy + c * ay, wz + c * az
         if (wx * flats[k, FLAT.NX] + wy * flats[k, FLAT.NY] + wz * flats[k, FLAT.NZ]) * side <= 0.0:
             continue

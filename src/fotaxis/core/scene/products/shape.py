@@ -68,7 +68,8 @@ class Shape:
 class ShapeKind:
     """A shape as shot files and pages know it: its word in the file, words on the page, measures, and how it is made of them.
 
-    about: one sentence for the schema; shape: the class its values make; begins: a new one of it, as in a shot file, {} where it needs a file; beside: what one
+    about: one sentence for the schema; shape: the class its values make; begins: a new one of it, as in a shot file,
+    {} where it needs a file; beside: what one
     put beside the main product is called and its skin's material, None where there is none.
     """
 

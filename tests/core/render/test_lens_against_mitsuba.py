@@ -18,7 +18,7 @@ from fotaxis.core.materials.material import Metal, Skin
 from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.values import Reflectance
 from tests import mitsuba_scene, scenes
-from tests.core.test_light_against_mitsuba import agree, on_a_white_table
+from tests.core.render.test_light_against_mitsuba import agree, on_a_white_table
 
 pytestmark = [pytest.mark.mitsuba, pytest.mark.filterwarnings("ignore")]
 

@@ -20,7 +20,7 @@ from fotaxis.core.scene.products.ball import Sphere
 from fotaxis.core.scene.products.model import Modelled
 from tests import material_scenes as scenes_of
 from tests import mitsuba_scene, scenes
-from tests.core.test_against_mitsuba import blocks
+from tests.core.render.test_against_mitsuba import blocks
 
 pytestmark = [pytest.mark.mitsuba, pytest.mark.filterwarnings("ignore")]
 

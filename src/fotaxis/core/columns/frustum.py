@@ -1,4 +1,4 @@
-"""A cone-shaped stretch of an outline, 10 numbers: y and r at both ends (m), the outward normal (y, r) there, slope
+"""A frustum of a turned body, 10 numbers: y and r at both ends (m), the outward normal (y, r) there, slope
 (r1 - r0) / (y1 - y0) and 1 / (y1 - y0) (1/m); both 0 for a level one.
 """
 

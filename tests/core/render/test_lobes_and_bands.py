@@ -14,13 +14,13 @@ from pytest import approx
 from fotaxis.core.geometry import planar
 from fotaxis.core.render import parallel
 from fotaxis.core.render.arrays.emitters import DIRECTION_SETS, STRAIGHT_TIGHT, below_horizon, direction_to_sample
-from fotaxis.core.render.arrays.pack_emitters import lobe_ways, pack_emitters
+from fotaxis.core.render.arrays.pack_emitters import pack_emitters, sample_lobes
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
 from fotaxis.core.render.final.final_render import sample_means
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.transport.lobe_radiance import COUNTS, in_lobe
 from tests import scenes
-from tests.core.test_drag import full_set
+from tests.core.render.test_preview_cache import full_set
 
 
 @pytest.fixture(scope="module")
@@ -79,13 +79,13 @@ def test_what_is_not_looked_at_lies_outside_a_lobe(things):
 
 @pytest.mark.parametrize("kappa", [3.0, 17.0, 40.0, 900.0])
 def test_directions_laid_down_are_those_of_the_lobe(kappa):
-    ways, row = lobe_ways(((0.0, kappa), (0.0, 0.0)), (2, 6))
+    directions, row = sample_lobes(((0.0, kappa), (0.0, 0.0)), (2, 6))
     assert row.tolist() == [[0, 0], [0, 0]]
-    drawn = ways[0, :DIRECTION_SETS, :2].reshape(-1, 3)
+    drawn = directions[0, :DIRECTION_SETS, :2].reshape(-1, 3)
     assert np.linalg.norm(drawn, axis=1) == approx(1.0)
     assert drawn[:, 0].mean() == approx(1 / math.tanh(kappa) - 1 / kappa, abs=0.02 / kappa)
     assert np.abs(drawn[:, 1:].mean(axis=0)).max() < 0.02 / math.sqrt(kappa)
-    seen = ways[0, DIRECTION_SETS, :6]
+    seen = directions[0, DIRECTION_SETS, :6]
     assert np.linalg.norm(seen, axis=1) == approx(1.0)
     assert len({round(float(c), 9) for c in seen[:, 0]}) == 6
 

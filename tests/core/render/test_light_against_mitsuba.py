@@ -17,7 +17,7 @@ from fotaxis.core.lights.fixtures import Card, Emission, Lamp
 from fotaxis.core.lights.heads import HEAD, PLAIN
 from fotaxis.core.render.final.final_render import predict
 from tests import mitsuba_scene, scenes
-from tests.core.test_against_mitsuba import blocks
+from tests.core.render.test_against_mitsuba import blocks
 
 pytestmark = [pytest.mark.mitsuba, pytest.mark.filterwarnings("ignore")]
 
