@@ -2,8 +2,12 @@
 
 import re
 
+import pytest
+
 from fotaxis.demo.scenario import LOGIN, PASSWORD
 from tests.browser.desk import Desk
+
+pytestmark = pytest.mark.browser
 
 
 def opened(browser, site, login=LOGIN, password=PASSWORD):

@@ -45,7 +45,8 @@ def test_png_is_the_sum_through_the_output_curve(tmp_path):
 def test_size_keeps_the_crop_inside_the_given_frame(tmp_path):
     out = tmp_path / "p.png"
     assert main(["render", SHOT, "--out", str(out), "--size", "50x400"]) == 0
-    assert Image.open(out).size == (50, 62)
+    with Image.open(out) as picture:
+        assert picture.size == (50, 62)
 
 
 def test_check_says_what_the_file_holds(capsys):

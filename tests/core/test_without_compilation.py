@@ -34,12 +34,14 @@ def plainly(*arguments):
     )
 
 
+@pytest.mark.slow
 def test_formulas_hold_without_compilation():
     files = [str(HERE / f"{name}.py") for name in FORMULAS]
     done = plainly("-m", "pytest", *files)
     assert done.returncode == 0, done.stdout[-2000:]
 
 
+@pytest.mark.slow
 def test_pictures_are_the_same_without_compilation(tmp_path):
     kept = tmp_path / "pictures.npy"
     code = (

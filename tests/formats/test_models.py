@@ -76,6 +76,7 @@ def test_a_ball_comes_in_from_every_kind(kind):
     assert (mesh.normals * outward).sum(axis=1).min() > 0.999
 
 
+@pytest.mark.slow
 def test_a_large_model_is_thinned_to_the_limit():
     vertices, faces = ball(cuts=6)
     assert len(faces) > MAX_TRIANGLES
@@ -126,6 +127,7 @@ def test_a_wrong_model_is_refused_with_the_reason(case):
 
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(st.sampled_from(sorted(WRITERS)), st.integers(0, 2**32), st.binary(min_size=1, max_size=40))
+@pytest.mark.slow
 def test_damaged_models_are_read_or_refused_never_more(kind, seed, junk):
     data = bytearray(WRITERS[kind](*ball(0)))
     at = seed % len(data)

@@ -103,10 +103,12 @@ def test_what_is_no_backup_is_refused_in_words(data, tmp_path, postgres):
 
 
 @pytest.mark.parametrize("kind", ["database", "folder", "memory"])
-def test_bytes_lie_behind_a_port(kind, database_url, tmp_path):
+def test_bytes_lie_behind_a_port(request, kind, database_url, tmp_path):
     migrate(database_url)
+    database = SqlDatabase(database_url, pool_size=1)
+    request.addfinalizer(database.close)
     blobs = {
-        "database": lambda: SqlBlobs(SqlDatabase(database_url, pool_size=1)),
+        "database": lambda: SqlBlobs(database),
         "folder": lambda: StoreBlobs(f"file://{tmp_path}"),
         "memory": lambda: StoreBlobs("memory:///"),
     }[kind]()

@@ -149,6 +149,7 @@ def test_every_address_with_a_name_in_it_is_known_here(app):
         )
 
 
+@pytest.mark.slow
 def test_the_owner_reaches_every_route(app, alder):
     # Without this, a stranger's failure could be everybody's.
     for method, path in every_route(app):

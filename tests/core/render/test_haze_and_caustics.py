@@ -109,6 +109,7 @@ def glass_on_white(light, **vessel):
 BACK = lamp(0.1, 0.5, -0.7, math.degrees(math.atan2(-0.1, 0.7)), -math.degrees(math.atan2(0.45, 0.707)))
 
 
+@pytest.mark.slow
 def test_glass_takes_no_more_from_the_table_than_falls_on_it_and_gives_most_of_it_back():
     plan = glass_on_white(BACK)
     lit = lighting(plan, pack_static_scene(plan), FINE)

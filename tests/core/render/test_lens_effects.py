@@ -272,9 +272,9 @@ def test_the_quick_picture_of_what_is_out_of_focus_is_near_the_careful_one():
     picture = np.stack([np.where((x // 12 + y // 9) % 2 == 0, 1.0, 0.1)] * 3, axis=2).astype(np.float32)
     radius = np.where((np.abs(x - 32) < 10) & (y > 20), 0.0, 4.0).astype(np.float32)
     spread = Defocus(radius)
-    careful, quick = blurred(spread, picture[None])[0], quickly_blurred(spread, picture)
+    careful, quick = blurred(spread, picture[None])[0], quickly_blurred(spread, picture[None])[0]
     assert np.array_equal(quick[radius == 0], picture[radius == 0])
     assert np.abs(quick - careful).mean() < 0.02
     assert np.abs(quick - picture).mean() > 0.1
     near = Defocus(-radius)
-    assert np.array_equal(quickly_blurred(near, picture), blurred(near, picture[None])[0])
+    assert np.array_equal(quickly_blurred(near, picture[None]), blurred(near, picture[None]))

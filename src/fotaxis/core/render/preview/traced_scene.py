@@ -266,7 +266,7 @@ def _middles(width: int, height: int) -> Array:
 def relight_draft(stage: TracedScene, plan: Plan) -> Layers:
     """Layers while something is dragged: mirror images exact per pixel, light on matte surfaces from a coarse grid.
 
-    The plain way; `follow` gives the same picture faster and is held to this one by the tests.
+    The plain routine; render_preview gives the same picture faster and is held to this one by the tests.
     """
     lit = draft_lighting(plan, stage.scene)
     draft = stage.draft(plan)

@@ -341,7 +341,7 @@ def shade_mixed(
     """As shade_per_light, all lights summed before: levels of samples begin..end of out (samples, 3) float32.
 
     A second routine, because it is half of a preview: light at a hit is interpolated where it is used, and most pixels show one
-    matte place with nothing before it. Held equal to the first by tests/core/render/test_preview.py.
+    matte place with nothing before it. Held equal to the first by tests/core/render/test_traced_scene.py.
     emitters: see card_radiance.mix_lights; behind (samples,): see view_frustum.behind_emitters; nodes (g, 3): what a hit of colour 1
     shows at each node, all lights at their gains; at: where the hits take their light.
     """
