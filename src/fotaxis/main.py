@@ -1,4 +1,7 @@
-"""The only place that wires: settings to storage to services to web. `python -m fotaxis.main serve|demo|worker`."""
+"""The only place that wires: settings to storage to services to web. `python -m fotaxis.main serve|demo|worker`.
+
+One file, though a long one: what is wired to what should be read in one place.
+"""
 
 from __future__ import annotations
 

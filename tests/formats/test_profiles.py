@@ -78,6 +78,7 @@ def test_svg_document_with_its_axis_and_a_curve():
         f'<svg xmlns="http://www.w3.org/2000/svg"><g><path data-axis-x="0" d="M5 5 C5 {5 - k} {k} 0 0 0"/></g></svg>'
     ).encode()
     pairs = profile_svg.parse(svg, height_cm=5)
+    assert len(pairs) > 4
     for height, diameter in pairs:
         assert math.hypot(height, diameter / 2) == pytest.approx(5, rel=5e-4)
 

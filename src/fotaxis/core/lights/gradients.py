@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.kernel import inlined, kernel
 from fotaxis.core.values import Array
 
 EVEN, CORE, RAMP = "even", "core", "ramp"
@@ -15,7 +15,7 @@ GRADIENT_KINDS = {EVEN: 0.0, CORE: 1.0, RAMP: 2.0}
 """As kernels read them."""
 
 
-@leaf
+@inlined
 def face_gradient(kind: float, stops: float, u: float, v: float) -> float:
     """Luminance at a place u, v (-1..1) of a face relative to its middle (ramp: to its left edge); `stops` darker at the edge.
 

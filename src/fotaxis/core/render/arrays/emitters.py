@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from fotaxis.core.columns import FLAT, PROFILE, SAMPLE
 from fotaxis.core.geometry.planar import BALL, CUT, DISC
+from fotaxis.core.geometry.rays import Direction
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.lights.gradients import face_gradient
 from fotaxis.core.render.arrays.static_scene import Ints
@@ -105,16 +106,18 @@ def _wrinkle(x: float, y: float) -> float:
 
 
 @leaf
-def _gated(emitters: Emitters, k: int, u: float, v: float, c: float, dx: float, dy: float, dz: float) -> float:
+def _gated(
+    flats: Array, gates: Array, gate_of: Array, g: int, k: int, place: tuple[float, float], c: float, along: Direction
+) -> float:
     """What the gate of a projecting head lets through: where its image lies that a ray from a place on its lens adds to.
 
         q = tangent of the direction + place on the lens / distance of the sharp image
 
     The image is reversed: what is left in the gate is right in the image.
     """
-    flats, gates = emitters.flats, emitters.gates
-    g = int(emitters.shape[k, PROFILE.GATE]) - 1
-    rim, sharp = emitters.gate_of[g, 0], emitters.gate_of[g, 1]
+    u, v = place
+    dx, dy, dz = along
+    rim, sharp = gate_of[g, 0], gate_of[g, 1]
     a = (dx * flats[k, FLAT.AX] + dy * flats[k, FLAT.AY] + dz * flats[k, FLAT.AZ]) / c + u * flats[
         k, FLAT.HALF_WIDTH
     ] / sharp
@@ -149,7 +152,10 @@ def beam_factor(emitters: Emitters, k: int, u: float, v: float, dx: float, dy: f
     i = min(int(at), BEAM_STEPS - 1)
     part = at - i
     level = beams[k, i] * (1.0 - part) + beams[k, i + 1] * part
-    return level if shape[k, PROFILE.GATE] <= 0.0 else level * _gated(emitters, k, u, v, c, dx, dy, dz)
+    if shape[k, PROFILE.GATE] <= 0.0:
+        return level
+    gate = int(shape[k, PROFILE.GATE]) - 1
+    return level * _gated(flats, emitters.gates, emitters.gate_of, gate, k, (u, v), c, Direction(dx, dy, dz))
 
 
 @leaf

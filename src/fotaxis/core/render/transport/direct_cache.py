@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import SAMPLE
 from fotaxis.core.geometry.planar import hit_flat
 from fotaxis.core.geometry.rays import Ray
-from fotaxis.core.kernel import leaf
+from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.render.arrays.emitters import (
     GLOSS_TIGHT,
     HAS_LOBE,
@@ -109,7 +109,7 @@ def attenuate_by_moved(emitters: Emitters, moved: Ints, ray: Ray, length: float,
                 passed[1 + c] *= transmittance(flats, emitters.veil, j, c, ray.dx, ray.dy, ray.dz)
 
 
-@leaf
+@inlined
 def _find_weights(
     scene: StaticScene, emitters: Emitters, cache: DirectCache, p: int, k: int, at: Receiver, scratch: Scratch
 ) -> None:
@@ -126,7 +126,7 @@ def _find_weights(
                 cache.weights[p, k, cell, c] = scratch.weights[cell, c]
 
 
-@leaf
+@inlined
 def _add_weighted(
     emitters: Emitters,
     cache: DirectCache,
@@ -159,7 +159,7 @@ def _add_weighted(
                 one[0, c] += passed[1 + c] * samples[k, cell, SAMPLE.LUMINANCE] * emitters.gain[k, c]
 
 
-@leaf
+@inlined
 def _lobes_valid(emitters: Emitters, cache: DirectCache, p: int, k: int, x: float, y: float, z: float) -> bool:
     """Do the lobes of face k send place p what they sent then: did they show nothing that may change, and still do not?"""
     if not cache.lobe_valid[p, k]:
@@ -173,7 +173,7 @@ def _lobes_valid(emitters: Emitters, cache: DirectCache, p: int, k: int, x: floa
     return True
 
 
-@leaf
+@inlined
 def _update_lobes(
     emitters: Emitters,
     cache: DirectCache,
@@ -216,7 +216,7 @@ def undisturbed(flats: Array, moved: Ints, k: int, x: float, y: float, z: float)
     return clear
 
 
-@leaf
+@inlined
 def add_cached_face(
     scene: StaticScene, emitters: Emitters, cache: DirectCache, p: int, k: int, at: Receiver, scratch: Scratch, one: Array,
     out: Array,

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.columns import FLAT, NODE
-from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.render.arrays.emitters import GLOSS_TIGHT, HAS_LOBE, MIRROR_TIGHT, Emitters, place_on
 from fotaxis.core.render.arrays.receiver import Receiver, Scratch, receiver_at, scratch_room
 from fotaxis.core.render.arrays.static_scene import StaticScene
@@ -25,12 +25,12 @@ from fotaxis.core.render.transport.direct_cache import (
 from fotaxis.core.values import Array
 
 
-@leaf
+@inlined
 def _is_mirror_card(emitters: Emitters, k: int) -> bool:
     return emitters.light[k] < 0 and emitters.lobes[k, GLOSS_TIGHT] >= MIRROR_TIGHT
 
 
-@leaf
+@inlined
 def _add_face(
     scene: StaticScene, emitters: Emitters, lights: int, k: int, at: Receiver, from_lights: bool, from_cards: bool,
     scratch: Scratch, out: Array,
@@ -73,7 +73,7 @@ def _node_receiver(emitters: Emitters, nodes: Array, node: int, side: int) -> Re
     return Receiver(x, y, z, turn * flats[k, FLAT.NX], turn * flats[k, FLAT.NY], turn * flats[k, FLAT.NZ], 0.0, 1.0)
 
 
-@leaf
+@inlined
 def _add_cached_face(
     scene: StaticScene, emitters: Emitters, cache: CardCache, node: int, j: int, clear: bool, sides: tuple[Receiver, Receiver],
     scratch: Scratch, one: Array, got: Array,

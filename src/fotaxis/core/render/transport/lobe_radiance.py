@@ -217,7 +217,7 @@ def _add_lights_in_lobe(
             _add_light(emitters, k, lobe.kind, j, part, factor, out)
 
 
-@leaf
+@inlined
 def _add_lights_through(emitters: Emitters, ray: FaceRay, looks: Looks, weight: float, factor: Array, out: Array) -> None:
     """Add what the lights' samples give through the sheet that a ray meets, where it lets light straight through."""
     j, u, v, dx, dy, dz = ray
@@ -288,7 +288,7 @@ def add_lobe_radiance(
         _add_directions_of_lobe(emitters, lobe, among, looks, lights, weight, factor, finely, out)
 
 
-@leaf
+@inlined
 def _add_directions_of_lobe(
     emitters: Emitters, lobe: Lobe, among: int, looks: Looks, lights: int, weight: float, factor: Array, finely: bool,
     out: Array,
