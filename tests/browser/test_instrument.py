@@ -436,7 +436,7 @@ def test_everything_fits_without_scrolling(desk, width, height):
         assert box["x"] + box["width"] <= width + 1, selector
         assert box["y"] + box["height"] <= height + 1, selector
     desk.page.keyboard.press("3")  # a head: the care to be taken stands below its measures
-    care = desk.page.locator("#tape .care")
+    care = desk.page.locator("#tape p", has_text="Hot lamps").last
     care.wait_for()
     desk.judged()
     work, words = desk.page.locator("#work").bounding_box(), care.bounding_box()

@@ -43,7 +43,7 @@ export class ClientLinks {
       const end = Object.assign(document.createElement("button"), { type: "button", className: "quiet", textContent: "End" });
       end.dataset.end = id;
       end.setAttribute("aria-label", `End the link ${words}`);
-      item.append(Object.assign(document.createElement("span"), { className: "grow", textContent: words }), end);
+      item.append(Object.assign(document.createElement("span"), { className: "flex-1", textContent: words }), end);
       return item;
     }));
   }
