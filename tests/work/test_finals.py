@@ -63,8 +63,8 @@ class Studio:
         return subprocess.Popen(
             [sys.executable, "-m", "fotaxis.main", "worker", "--for", "final"],
             env=environment,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
         )
 
     def until(self, final_id, condition, seconds=90):
