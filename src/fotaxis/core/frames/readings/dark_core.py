@@ -11,7 +11,6 @@ from typing import ClassVar
 
 import numpy as np
 
-from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings.reading import (
     ROWS,
@@ -21,11 +20,12 @@ from fotaxis.core.frames.readings.reading import (
     Value,
     extent_at,
     product_rows,
+    require_heights,
     row_at,
     share,
 )
 from fotaxis.core.stops import measured_stops
-from fotaxis.core.values import Array, require_finite
+from fotaxis.core.values import Array
 
 MIDDLE = 0.5
 """The core's darkest place is looked for within this part of the half width."""
@@ -46,10 +46,7 @@ class DarkCore(Reading):
     high: float
 
     def __post_init__(self) -> None:
-        require_finite("lower end of the core", self.low, low=0, high=1)
-        require_finite("upper end of the core", self.high, low=0, high=1)
-        if not self.low < self.high:
-            raise DomainError("the upper end of a dark core's reading must be above its lower end.")
+        require_heights("a dark core's reading", self.low, self.high)
 
     def read(self, frame: LayeredFrame) -> CoreValue | None:
         span = product_rows(frame.is_product)

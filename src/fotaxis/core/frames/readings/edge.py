@@ -7,7 +7,6 @@ from typing import ClassVar
 
 import numpy as np
 
-from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import peak_words, percent
 from fotaxis.core.frames.line_profile import Highlight, find_highlights
 from fotaxis.core.frames.readings.reading import (
@@ -18,12 +17,13 @@ from fotaxis.core.frames.readings.reading import (
     Value,
     extent_at,
     product_rows,
+    require_heights,
     row_at,
     share,
 )
 from fotaxis.core.measures import Choice
 from fotaxis.core.stops import measured_stops
-from fotaxis.core.values import Array, require_finite
+from fotaxis.core.values import Array
 
 ACROSS = 240
 OUTER = 0.3
@@ -49,10 +49,7 @@ class EdgeLine(Reading):
     high: float
 
     def __post_init__(self) -> None:
-        require_finite("lower end of the line", self.low, low=0, high=1)
-        require_finite("upper end of the line", self.high, low=0, high=1)
-        if not self.low < self.high:
-            raise DomainError("the upper end of a line reading must be above its lower end.")
+        require_heights("a line reading", self.low, self.high)
 
     def read(self, frame: LayeredFrame) -> LineValue | None:
         return _read(self, frame)

@@ -11,8 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import REC709_LUMINANCE
+from fotaxis.core.errors import DomainError
 from fotaxis.core.measures import AnyMeasure, Measure
-from fotaxis.core.values import Array, Picture
+from fotaxis.core.values import Array, Picture, require_finite
 
 ROWS = 24
 """So many rows of the product are read between two heights."""
@@ -65,6 +66,14 @@ class Reading:
     def read(self, frame: LayeredFrame) -> Value | None:
         """None where it is not seen."""
         raise NotImplementedError
+
+
+def require_heights(what: str, low: float, high: float) -> None:
+    """Raises DomainError unless two heights on the product, 0 its foot, 1 its top, are in order."""
+    require_finite(f"lower end of {what}", low, low=0, high=1)
+    require_finite(f"upper end of {what}", high, low=0, high=1)
+    if not low < high:
+        raise DomainError(f"the upper end of {what} must be above its lower end.")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

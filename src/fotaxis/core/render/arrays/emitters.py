@@ -158,6 +158,14 @@ def beam_factor(emitters: Emitters, k: int, u: float, v: float, dx: float, dy: f
     return level * _gated(flats, emitters.gates, emitters.gate_of, gate, k, (u, v), c, Direction(dx, dy, dz))
 
 
+@inlined
+def sample_luminance(emitters: Emitters, k: int, s: int, dx: float, dy: float, dz: float) -> float:
+    """What sample s of light k sends back along the unit direction towards it, relative to the middle of its face."""
+    samples = emitters.samples
+    let_out = beam_factor(emitters, k, samples[k, s, SAMPLE.U], samples[k, s, SAMPLE.V], -dx, -dy, -dz)
+    return let_out * samples[k, s, SAMPLE.LUMINANCE]
+
+
 @leaf
 def transmittance(flats: Array, veil: Array, k: int, c: int, dx: float, dy: float, dz: float) -> float:
     """What veil k lets through of channel c along a unit direction: its share to the power 1 / cosine."""

@@ -7,11 +7,11 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import FLAT, SAMPLE
+from fotaxis.core.columns import FLAT
 from fotaxis.core.geometry.planar import BALL
 from fotaxis.core.geometry.rays import Direction, Ray
 from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_area
+from fotaxis.core.render.arrays.emitters import Emitters, direction_to_sample, face_area, sample_luminance
 from fotaxis.core.render.arrays.receiver import Occluders
 from fotaxis.core.render.arrays.static_scene import StaticScene
 from fotaxis.core.render.transport.direct import scatters_light
@@ -74,8 +74,7 @@ def _scattered_light(
                     continue
                 form = each * leaves / (d * d) * henyey_greenstein(-(dx * tx + dy * ty + dz * tz), forward)
                 if not is_card:
-                    u, v = emitters.samples[k, s, SAMPLE.U], emitters.samples[k, s, SAMPLE.V]
-                    form *= beam_factor(emitters, k, u, v, -dx, -dy, -dz) * emitters.samples[k, s, SAMPLE.LUMINANCE]
+                    form *= sample_luminance(emitters, k, s, dx, dy, dz)
                 if form <= 0.0:
                     continue
                 passed[1] = passed[2] = passed[3] = 1.0

@@ -8,12 +8,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import FLAT, SAMPLE, SEGMENT
+from fotaxis.core.columns import FLAT, SEGMENT
 from fotaxis.core.geometry.planar import BALL
 from fotaxis.core.geometry.rays import Direction, Ray
 from fotaxis.core.kernel import kernel
 from fotaxis.core.materials.material import ALONG, COAT, KIND, METAL
-from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_area
+from fotaxis.core.render.arrays.emitters import Emitters, direction_to_sample, face_area, sample_luminance
 from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE, TracedPaths
 from fotaxis.core.render.arrays.receiver import Occluders
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
@@ -60,12 +60,7 @@ def _lens_illuminance(
             for c in range(3):
                 factor[c] = passed[1 + c]
             if light[k] >= 0:
-                form *= (
-                    beam_factor(
-                        emitters, k, emitters.samples[k, s, SAMPLE.U], emitters.samples[k, s, SAMPLE.V], -dx, -dy, -dz
-                    )
-                    * emitters.samples[k, s, SAMPLE.LUMINANCE]
-                )
+                form *= sample_luminance(emitters, k, s, dx, dy, dz)
             add_sent_radiance(emitters, k, s, side, Direction(dx, dy, dz), lights, form, factor, out[n])
             n += 1
     return n

@@ -23,6 +23,7 @@ from fotaxis.core.render.arrays.emitters import (
     below_horizon,
     direction_to_sample,
     face_area,
+    sample_luminance,
 )
 from fotaxis.core.render.arrays.receiver import Occluders, Receiver, Scratch
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
@@ -212,10 +213,7 @@ def add_by_mirror_card(
             dim[1] = passed[2] * green * emitters.lobes[k, GLOSS + 1]
             dim[2] = passed[3] * blue * emitters.lobes[k, GLOSS + 2]
             if not is_card:
-                form *= (
-                    beam_factor(emitters, j, samples[j, cell, SAMPLE.U], samples[j, cell, SAMPLE.V], -dx, -dy, -dz)
-                    * samples[j, cell, SAMPLE.LUMINANCE]
-                )
+                form *= sample_luminance(emitters, j, cell, dx, dy, dz)
             side = 0 if leaves > 0.0 else 1
             add_sent_radiance(emitters, j, cell, side, Direction(dx, dy, dz), lights, form, dim, out)
 

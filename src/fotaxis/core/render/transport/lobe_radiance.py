@@ -24,6 +24,7 @@ from fotaxis.core.render.arrays.emitters import (
     face_area,
     face_profile,
     place_on,
+    sample_luminance,
     sideways,
 )
 from fotaxis.core.render.arrays.static_scene import Ints
@@ -210,10 +211,7 @@ def _add_lights_in_lobe(
                 continue
             spread = peak * math.exp(tight * (wx * ax + wy * ay + wz * az - 1.0))
             part = weight * clear * spread / (looks.rays * spread + used * d * d / (leaves * area))
-            part *= (
-                beam_factor(emitters, j, emitters.samples[j, s, SAMPLE.U], emitters.samples[j, s, SAMPLE.V], -wx, -wy, -wz)
-                * emitters.samples[j, s, SAMPLE.LUMINANCE]
-            )
+            part *= sample_luminance(emitters, j, s, wx, wy, wz)
             _add_light(emitters, k, lobe.kind, j, part, factor, out)
 
 

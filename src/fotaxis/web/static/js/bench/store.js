@@ -179,7 +179,7 @@ export class Store extends SetState {
 
   reachable(now) {
     if (!now) this.hold(AWAY);
-    else if (this.held && !this.held.action) this.hold("");
+    else if (this.waits !== "offline" && this.held && !this.held.action) this.hold(""); // a save that waits says so till it is kept
   }
 
   // ---- set here, kept when the hand rests
