@@ -9,6 +9,5 @@ TX, TY, TZ = 6, 7, 8
 VX, VY, VZ = 9, 10, 11
 SKIN, KIND, MEDIUM, PRODUCT, ROUTE, U, V = 12, 13, 14, 15, 16, 17, 18
 NORMAL = slice(3, 6)
-TO_VIEWER = slice(9, 12)
 PLACE_ON_SURFACE = slice(17, 19)
 COUNT = 19

@@ -10,7 +10,6 @@ NX, NY, NZ = 3, 4, 5
 RED, GREEN, BLUE, SURFACE = 6, 7, 8, 9
 U, V, COAT, KIND = 10, 11, 12, 13
 W, ENTRY = 14, 15
-GATHER_ROW = 10
 NORMAL = slice(3, 6)
 COLOUR = slice(6, 9)
 PLACE_ON_SURFACE = slice(10, 12)

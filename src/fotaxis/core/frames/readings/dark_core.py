@@ -18,10 +18,9 @@ from fotaxis.core.frames.readings.reading import (
     Reading,
     ReadingKind,
     Value,
-    extent_at,
-    product_rows,
+    gap_words,
     require_heights,
-    row_at,
+    rows_between,
     share,
 )
 from fotaxis.core.stops import measured_stops
@@ -49,23 +48,14 @@ class DarkCore(Reading):
         require_heights("a dark core's reading", self.low, self.high)
 
     def read(self, frame: LayeredFrame) -> CoreValue | None:
-        span = product_rows(frame.is_product)
-        if span is None:
-            return None
         height, width = frame.is_product.shape
         found = []
-        for part in np.linspace(self.low, self.high, ROWS):
-            row = row_at(span, float(part))
-            extent = extent_at(frame.is_product, row)
-            core = (
-                None
-                if extent is None or extent[1] - extent[0] < 8
-                else core_of(frame.luminance[row, extent[0] : extent[1] + 1])
-            )
-            if core is not None and extent is not None:
+        for row, first, last in rows_between(frame.is_product, self.low, self.high):
+            core = core_of(frame.luminance[row, first : last + 1])
+            if core is not None:
                 left, right, stops = core
-                whole = extent[1] - extent[0]
-                ends = ((extent[0] + end + 0.5) / width for end in (left, right))
+                whole = last - first
+                ends = ((first + end + 0.5) / width for end in (left, right))
                 found.append(((right - left) / whole, (left + right) / 2 / whole - 0.5, stops, *ends, (row + 0.5) / height))
         if not found:
             return None
@@ -122,7 +112,7 @@ class CoreValue(Value):
             if abs(self.off) < CENTRED
             else f"{percent(abs(self.off))} of the width {'right' if self.off > 0 else 'left'}"
         )
-        gaps = "" if self.found > 0.95 else f", seen over {percent(self.found)} of its height"
+        gaps = gap_words(self.found)
         return f"dark core {self.short}, {where}, {measured_stops(self.under_stops)} stops under the weaker edge{gaps}"
 
     @property

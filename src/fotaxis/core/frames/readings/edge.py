@@ -15,10 +15,9 @@ from fotaxis.core.frames.readings.reading import (
     Reading,
     ReadingKind,
     Value,
-    extent_at,
-    product_rows,
+    gap_words,
     require_heights,
-    row_at,
+    rows_between,
     share,
 )
 from fotaxis.core.measures import Choice
@@ -88,7 +87,7 @@ class LineValue(Value):
             if self.uneven_stops < EQUAL_STOPS
             else f"even within {measured_stops(self.uneven_stops)} stops"
         )
-        gaps = "" if self.found > 0.95 else f", seen over {percent(self.found)} of its height"
+        gaps = gap_words(self.found)
         return f"at {percent(abs(self.place))}, {percent(self.width / 2)} wide, {self.short}, {softness}, {even}{gaps}"
 
     @property
@@ -99,18 +98,9 @@ class LineValue(Value):
 
 def _read(at: EdgeLine, frame: LayeredFrame) -> LineValue | None:
     """None where no row shows a line."""
-    is_product = frame.is_product
-    span = product_rows(is_product)
-    if span is None:
-        return None
-    height, width = is_product.shape
+    height, width = frame.is_product.shape
     found: list[tuple[Highlight, float, float]] = []
-    for part in np.linspace(at.low, at.high, ROWS):
-        row = row_at(span, float(part))
-        extent = extent_at(is_product, row)
-        if extent is None or extent[1] - extent[0] < 8:
-            continue
-        left, right = extent
+    for row, left, right in rows_between(frame.is_product, at.low, at.high):
         columns = np.linspace(left, right, ACROSS)
         luminance = frame.luminance[row]
         line = _outermost(find_highlights(np.interp(columns, np.arange(width), luminance), (0.0, 1.0)), left=at.left)

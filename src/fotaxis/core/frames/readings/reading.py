@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, ClassVar
@@ -12,11 +12,15 @@ from numpy.typing import NDArray
 
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
+from fotaxis.core.frames.levels import percent
 from fotaxis.core.measures import AnyMeasure, Measure
 from fotaxis.core.values import Array, Picture, require_finite
 
 ROWS = 24
 """So many rows of the product are read between two heights."""
+
+LEAST_WIDTH = 8
+"""A row that shows fewer pixels of the product across than this is not read."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -66,6 +70,24 @@ class Reading:
     def read(self, frame: LayeredFrame) -> Value | None:
         """None where it is not seen."""
         raise NotImplementedError
+
+
+def rows_between(is_product: NDArray[np.bool_], low: float, high: float) -> Iterator[tuple[int, int, int]]:
+    """Rows between two heights on the product, 0 its foot, 1 its top, with its first and last column there: ROWS at most, those
+    that show too little of it left out."""
+    span = product_rows(is_product)
+    if span is None:
+        return
+    for part in np.linspace(low, high, ROWS):
+        row = row_at(span, float(part))
+        extent = extent_at(is_product, row)
+        if extent is not None and extent[1] - extent[0] >= LEAST_WIDTH:
+            yield row, *extent
+
+
+def gap_words(found: float) -> str:
+    """Over how much of its height something is seen, '' where that is nearly all."""
+    return "" if found > 0.95 else f", seen over {percent(found)} of its height"
 
 
 def require_heights(what: str, low: float, high: float) -> None:
