@@ -10,7 +10,7 @@ import fotaxis.web
 
 WEB = Path(fotaxis.web.__file__).parent
 ROOT = WEB.parents[2]
-OURS = [*WEB.glob("templates/*.html"), *WEB.glob("static/js/*.js"), WEB / "styles/app.css"]
+OURS = [*WEB.glob("templates/*.html"), *WEB.glob("static/js/*.js"), *WEB.glob("styles/*.css")]
 
 
 def test_the_built_styles_are_those_of_the_source(tmp_path):

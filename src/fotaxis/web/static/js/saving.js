@@ -25,10 +25,11 @@ export class SignedOut extends Error {}
 
 const listeners = new Set();
 let reachable = true;
+let savesWaiting = 0; // while one waits, only the server's own word of its health says that it is back
 export const line = {
   get reachable() { return reachable; },
   set(now) {
-    if (now === reachable) return;
+    if (now === reachable || (now && savesWaiting)) return;
     reachable = now;
     document.body.dataset.offline = now ? "" : "yes";
     for (const told of listeners) told(now);
@@ -51,11 +52,13 @@ export const pause = (ms) => new Promise((done) => { setTimeout(done, ms); });
 
 // Until the server answers at all. A hidden line is looked for every two seconds, and at once when the machine says it is online.
 export async function untilReachable() {
+  savesWaiting += 1;
   for (;;) {
     await Promise.race([pause(2000), new Promise((done) => addEventListener("online", done, { once: true }))]);
     try {
       const answer = await fetch("/health", { headers: { accept: "application/json" } });
       if (answer.ok) {
+        savesWaiting -= 1;
         line.set(true);
         return;
       }
