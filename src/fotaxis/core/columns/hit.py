@@ -2,7 +2,7 @@
 surface times 8 plus variant, place on the surface (u, v; of a mesh: triangle, two corner weights), index of the coat,
 kind, entry factor of the coat.
 
-Kind GATHER: U is the row of its gather point. Kind INTERREFLECTION: SURFACE is 8 times the skin.
+Kind GATHER: U is the row of its gather point. Kind INTERREFLECTION: SURFACE is 8 times (skin + 256 times the smooth patch).
 """
 
 X, Y, Z = 0, 1, 2

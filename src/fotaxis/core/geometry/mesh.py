@@ -10,6 +10,8 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from fotaxis.core.columns import BOX
 from fotaxis.core.errors import DomainError
@@ -146,6 +148,21 @@ def tree(mesh: Mesh) -> tuple[Ints, Array, Ints]:
         split = (begin + end) // 2
         todo += [(0, 0, node), (split, end, -1), (begin, split, -1)]
     return mesh.triangles[order], np.array(boxes), np.array(links, np.int64)
+
+
+@lru_cache(maxsize=32)
+def smooth_patches(mesh: Mesh) -> Ints:
+    """Number of the smooth patch that each triangle belongs to, in the tree's order (t,): triangles that share a corner with its
+    normal run on smoothly into each other, a crease parts them."""
+    triangles, _, _ = tree(mesh)
+    corners = np.round(np.concatenate([mesh.vertices, mesh.normals], axis=1), 6)
+    _, same = np.unique(corners, axis=0, return_inverse=True)
+    corner = same.ravel()[triangles]
+    count = int(corner.max()) + 1
+    joined = np.concatenate([corner[:, [0, 1]], corner[:, [1, 2]]])
+    links = coo_array((np.ones(len(joined), np.int8), (joined[:, 0], joined[:, 1])), shape=(count, count))
+    _, patch = connected_components(links, directed=False)
+    return patch[corner[:, 0]].astype(np.int64)
 
 
 @leaf

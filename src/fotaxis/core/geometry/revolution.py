@@ -6,12 +6,15 @@ import math
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fotaxis.core.columns import FRUSTUM, GROUP
 from fotaxis.core.geometry.profile import Outline
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.values import Array
+
+Ints = NDArray[np.int64]
 
 LEAF = 3
 """At most so many frusta are bounded together; a ray tests the bound first."""
@@ -42,6 +45,17 @@ def pack(outline: Outline) -> tuple[Array, Array]:
     columns = [p[:-1], p[1:], normals[:, 0], normals[:, 1], (widens * inverse)[:, None], inverse[:, None]]
     frusta = np.concatenate(columns, axis=1)
     return np.ascontiguousarray(frusta), np.array(_bounds(frusta, 0, len(frusta)))
+
+
+SAME_NORMAL = 1e-6
+"""Outlines whose normals differ by less where two frusta meet run on smoothly there."""
+
+
+def smooth_runs(frusta: Array) -> Ints:
+    """Number of the smooth run that each frustum belongs to, from 0 up (n,): a crease of the outline begins another."""
+    ends, begins = frusta[:-1, [FRUSTUM.NY1, FRUSTUM.NR1]], frusta[1:, [FRUSTUM.NY0, FRUSTUM.NR0]]
+    crease = np.abs(ends - begins).max(axis=1) > SAME_NORMAL
+    return np.concatenate([np.zeros(1, np.int64), np.cumsum(crease, dtype=np.int64)])
 
 
 def _bounds(frusta: Array, first: int, last: int) -> list[list[float]]:

@@ -25,13 +25,13 @@ def small_bands(work: Callable[[int, int], object], count: int) -> list[object]:
 
 
 def trace_samples(
-    plan: Plan, scene: StaticScene, samples: Array, width: int, height: int, *, cut: float = CUT, by_lot: bool = False
+    plan: Plan, scene: StaticScene, samples: Array, width: int, height: int, *, cut: float = CUT
 ) -> TracedPaths:
     half_w, half_h = plan.camera.half_field
     right, up, ahead = plan.camera.basis()
     camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height)
     return trace(
-        scene, camera, samples=samples, bands=in_bands, cut=cut, by_lot=by_lot,
+        scene, camera, samples=samples, bands=in_bands, cut=cut,
         polarised=plan.before_lens.polariser is not None,
     )  # fmt: skip
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from fotaxis.core.columns import BODY, FLAT
 from fotaxis.core.geometry import orientation, planar, revolution, solids
-from fotaxis.core.geometry.mesh import Ints, Mesh, tree
+from fotaxis.core.geometry.mesh import Ints, Mesh, smooth_patches, tree
 from fotaxis.core.geometry.profile import Outline, Profile, refine
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, TABLE_KEY
 from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
@@ -60,6 +60,8 @@ class _Builder:
         self.triangles: list[Ints] = [np.empty((0, 3), np.int64)]
         self.boxes: list[Array] = [np.empty((0, 6))]
         self.links: list[Ints] = [np.empty((0, 3), np.int64)]
+        self.frustum_patch: list[Ints] = [np.empty(0, np.int64)]
+        self.triangle_patch: list[Ints] = [np.empty(0, np.int64)]
         self.bodies: list[list[float]] = []
         self.spans: list[list[int]] = []
         self.bounds: list[list[float]] = []
@@ -107,6 +109,7 @@ class _Builder:
         self.spans.append([first, first + len(frusta), group, group + len(groups)])
         self.frusta.append(frusta)
         self.groups.append(groups)
+        self.frustum_patch.append(revolution.smooth_runs(frusta))
         return self._body(REVOLUTION, origin, axes, bounds, media, skin, product, clear)
 
     def mesh(
@@ -119,6 +122,7 @@ class _Builder:
         self.vertices.append(mesh.vertices)
         self.normals.append(mesh.normals)
         self.triangles.append(triangles + vertex)
+        self.triangle_patch.append(smooth_patches(mesh))
         self.boxes.append(boxes)
         self.links.append(links + np.array([triangle, 0, node]))
         return self._body(MESH, origin, axes, bounds, media, skin, product, False, half)
@@ -135,6 +139,7 @@ class _Builder:
             media=np.array(self.media, np.float64), vertices=np.concatenate(self.vertices),
             normals=np.concatenate(self.normals), triangles=np.concatenate(self.triangles),
             boxes=np.concatenate(self.boxes), links=np.concatenate(self.links),
+            frustum_patch=np.concatenate(self.frustum_patch), triangle_patch=np.concatenate(self.triangle_patch),
         )  # fmt: skip
 
 

@@ -29,6 +29,9 @@ TILT = 0.25
 """Slope at which the light on a relief is looked up beside the light on its mean plane; between them it is linear."""
 
 SKINS_PER_SURFACE = 256
+MOST_PATCHES = 8_192
+"""Smooth patches of a surface have so many numbers; the next begin anew."""
+
 MATTE, GATHERED, INTERREFLECTION = 0.0, 1.0, 2.0
 GLOSSY, INSIDE_GLASS = 0.0, 1.0
 
@@ -51,12 +54,12 @@ class TracedPaths:
     starts (p + 1,) int64      the segments of sample i are segments[starts[i]:starts[i + 1]], depth first
     hits (m, 16) float32       place, normal, R, G, B weight times reflectance, surface times 8 plus variant, u, v (of a mesh:
                                triangle, corner weight 1), coat index, kind (matte, gather point, or
-                               place inside glass met again: then skin times 8 in column 9), corner weight 2, entry factor;
+                               place inside glass met again: then skin and smooth patch in column 9), corner weight 2, entry factor;
                                for a gather point column 10 is its row of `gather_points`
-    gather_points (f, 19) float64
+    gather_points (f, 20) float64
                                places that mirror blurred or scatter inside glass: place, normal, axis t,
                                direction to the viewer, skin, kind, medium, product, route so far, x and y of the sample (inside
-                               glass: place on its own surface, metres)
+                               glass: place on its own surface, metres), smooth patch
     first (p,) int32           what the camera sees first: 256 * surface + skin, -1 for nothing
     product (p,) int32         number of the product seen first, -1 for none
     route (p,) int32           a number that differs where the paths meet other surfaces in another order
@@ -247,6 +250,7 @@ def write_gather_point(
     a[f, GATHER.ROUTE] = 0 if inner else sample.route
     a[f, GATHER.U] = spot.u if inner else sample.x
     a[f, GATHER.V] = spot.v if inner else sample.y
+    a[f, GATHER.PATCH] = spot.patch % MOST_PATCHES
     return f + 1
 
 

@@ -43,6 +43,7 @@ class StaticScene(NamedTuple):
                                        middle and half height (metres), skin, 1 for an ellipse; the last that holds wins
     skin_of (f + b,) int64             skin where no zone holds
     skins (k, 28), media (m, 4)        see optics.material; medium 0 is air
+    frustum_patch (n,), triangle_patch (t,) int64    smooth patch of its body that each lies in: creases part them
     vertices, normals (v, 3), triangles (t, 3) int64, boxes (n, 6), links (n, 3) int64    see geometry.mesh
     """
 
@@ -62,6 +63,8 @@ class StaticScene(NamedTuple):
     triangles: Ints
     boxes: Array
     links: Ints
+    frustum_patch: Ints
+    triangle_patch: Ints
 
 
 @leaf
@@ -189,7 +192,8 @@ def _some_zone_at(scene: StaticScene, b: int, up: float) -> bool:
 
 
 class SurfaceHit(NamedTuple):
-    """A place on a surface: shading normal n, side normal g, axes t and w of its relief, u and v along them, skin, zone."""
+    """A place on a surface: shading normal n, side normal g, axes t and w of its relief, u and v along them, skin,
+    zone, smooth patch of the body."""
 
     nx: float
     ny: float
@@ -208,6 +212,7 @@ class SurfaceHit(NamedTuple):
     azimuth: float
     skin: int
     zone: int
+    patch: int
 
 
 @leaf
@@ -225,7 +230,7 @@ def hit_on_planar(scene: StaticScene, k: int, u: float, v: float) -> SurfaceHit:
     return SurfaceHit(
         f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.AX], f[k, FLAT.AY],
         f[k, FLAT.AZ], f[k, FLAT.UX], f[k, FLAT.UY], f[k, FLAT.UZ],
-        u * f[k, FLAT.HALF_WIDTH], v * f[k, FLAT.HALF_HEIGHT], 0.0, scene.skin_of[k], -1,
+        u * f[k, FLAT.HALF_WIDTH], v * f[k, FLAT.HALF_HEIGHT], 0.0, scene.skin_of[k], -1, 0,
     )  # fmt: skip
 
 
@@ -259,7 +264,9 @@ def hit_on_revolution(scene: StaticScene, b: int, frustum: int, along: float, lx
         zone = zone_at(scene, b, -1, azimuth, ly)
     if zone >= 0:
         skin = int(scene.zones[zone, ZONE.SKIN])
-    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, azimuth * r, ly, azimuth, skin, zone)
+    return SurfaceHit(
+        nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, azimuth * r, ly, azimuth, skin, zone, scene.frustum_patch[frustum]
+    )
 
 
 @leaf
@@ -304,7 +311,7 @@ def hit_on_mesh(scene: StaticScene, b: int, i: int, b1: float, b2: float, lx: fl
             zone = zone_at(scene, b, -1, azimuth, ly)
     if zone >= 0:
         skin = int(scene.zones[zone, ZONE.SKIN])
-    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, u, w, azimuth, skin, zone)
+    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, u, w, azimuth, skin, zone, scene.triangle_patch[i])
 
 
 @inlined
@@ -331,7 +338,7 @@ def surface_hit_at(
     gx, gy, gz = to_world(bodies, b, s.gx, s.gy, s.gz)
     tx, ty, tz = to_world(bodies, b, s.tx, s.ty, s.tz)
     wx, wy, wz = to_world(bodies, b, s.wx, s.wy, s.wz)
-    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, s.u, s.v, s.azimuth, s.skin, s.zone)
+    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, s.u, s.v, s.azimuth, s.skin, s.zone, s.patch)
 
 
 @inlined

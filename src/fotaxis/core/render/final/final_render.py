@@ -9,6 +9,7 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.columns import GATHER
@@ -16,6 +17,7 @@ from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.path_records import GLOSSY, TracedPaths
 from fotaxis.core.render.final.caustics import Caustics, caustics
 from fotaxis.core.render.grids.gather_grid import (
+    GatherGrid,
     between,
     interreflection,
     with_gather_points,
@@ -23,7 +25,7 @@ from fotaxis.core.render.grids.gather_grid import (
     without_outliers,
 )
 from fotaxis.core.render.grids.irradiance_grid import locate
-from fotaxis.core.render.grids.refinement import GOBO_TIMES, TIMES, refine, steep_hits
+from fotaxis.core.render.grids.refinement import GOBO_TIMES, TIMES, beside_creases, refine, steep_hits
 from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.lighting import FINE, Lighting, lighting, patterned
 from fotaxis.core.render.parallel import RenderCancelled, in_bands
@@ -42,8 +44,8 @@ from fotaxis.core.render.tracing.trace import trace_gather_points
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture, lattice
 
-EDGE_CUT = 0.004
-"""Samples of an edge pixel that carry less than this are followed by lot. Below paths.WORTH_AN_EDGE."""
+EDGE_CUT = 0.0015
+"""As trace.CUT, for samples of edge pixels: what two clear surfaces mirror one after the other is still above it."""
 
 MUCH = 0.18
 """Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span
@@ -58,6 +60,13 @@ EDGE_FLOOR = 0.002
 GATHER_AT_ONCE = 4000
 """Fine gather points are traced and forgotten in lots of this many, so that they need little memory."""
 
+UNSURE, DIM = 0.02, 0.03
+"""A blurred mirror whose two halves of directions are off their mean by more than the first part of it is followed along more
+(RenderQuality.gloss), and so are those NEAR pixels beside it, whose halves may agree by chance; what is darker than the
+second part of the layer's brightest counts as so bright."""
+
+NEAR = 1.5
+
 HARDLY_SPLIT = 4
 """Paths with at most so many segments cost little to follow."""
 
@@ -69,7 +78,7 @@ class RenderQuality:
     Edge pixels that differ much from a neighbour are traced again with `plain` samples where their paths hardly split and so
     cost little, with `strong` where they do, the others with `weak`; where these differ much from each other, with `more`
     beside them: a line thinner than a pixel may slip between few samples. texture: in pixels of a relief or pattern; inner:
-    directions from a place inside glass.
+    directions from a place inside glass; gloss: more directions from a blurred mirror where the first ones disagree.
     """
 
     plain: int
@@ -78,11 +87,12 @@ class RenderQuality:
     more: int
     texture: int
     inner: int
+    gloss: int
 
 
-SCREEN = RenderQuality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400)
+SCREEN = RenderQuality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400, gloss=0)
 
-FINAL = RenderQuality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900)
+FINAL = RenderQuality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900, gloss=640)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -116,7 +126,7 @@ class FinalShading:
     def shown(self, traced: TracedPaths, *, at_hits: bool) -> NDArray[np.float32]:
         """What every hit of a traced picture shows at colour 1, (m, 1 + lights, 3).
 
-        at_hits: light that bends between nodes is taken from closer ones.
+        at_hits: light that bends between nodes is taken from closer ones; without it only where no node lies between two creases.
         """
         grid = self.stage.fine_grid
         scene = self.stage.scene
@@ -124,14 +134,16 @@ class FinalShading:
             scene, locate(scene, grid, traced), traced, self.stage.fine_gather, first_node=len(grid.places)
         )
         arriving = light_at_hits(at, self.nodes)
+        fine = patterned(self.plan)
         if at_hits:
-            fine = patterned(self.plan)
-            bent = steep_hits(grid, at, traced, self.direct, fine)
-            if len(bent):
-                near = refine(scene, grid, traced, bent, times=GOBO_TIMES if fine.any() else TIMES)
-                direct = light_at_hits(near.at, (self.caustics or self.lit).direct(near.places))
-                table = light_at_hits(at.part(bent), white_radiance(self.table))
-                arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
+            bent = steep_hits(scene, grid, at, traced, self.direct, fine)
+        else:
+            bent = beside_creases(scene, grid, traced, both=True)
+        if len(bent):
+            near = refine(scene, grid, traced, bent, times=GOBO_TIMES if at_hits and fine.any() else TIMES)
+            direct = light_at_hits(near.at, (self.caustics or self.lit).direct(near.places))
+            table = light_at_hits(at.part(bent), white_radiance(self.table))
+            arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
         if self.caustics:
             self.caustics.add(traced.hits, arriving)
         return arriving
@@ -142,16 +154,16 @@ class FinalShading:
         Of the mirrors' nodes only those are computed whose light does not follow from wider nodes around them.
         """
         stage, scene = self.stage, self.stage.scene
-        gather_points, wide = stage.fine_gather, stage.wide_gather
+        gather_points = stage.fine_gather
         out = np.zeros((len(gather_points.rows), 1 + self.lit.lights, 3), np.float32)
         rows = stage.traced.gather_points[gather_points.rows]
         mirror = rows[:, GATHER.KIND] == GLOSSY
-        around = self._mirrors_show(shown, stage.traced.gather_points[wide.rows])
-        if len(around):
-            node, weight = wide.find(scene, rows[mirror])
-            out[mirror], even = between(wide, around, node, weight)
-            apart = np.flatnonzero(mirror)[~even]
-            out[apart] = self._mirrors_show(shown, rows[apart])
+        if mirror.any():
+            around: NDArray[np.float32] | None = None
+            wider = None
+            for grid in stage.wider_gathers:
+                around, wider = self._from_wider(shown, stage.traced.gather_points[grid.rows], wider, around), grid
+            out[mirror] = self._from_wider(shown, rows[mirror], wider, around)
         inner = np.flatnonzero(~mirror)
         if len(inner):
             spread_out = trace_gather_points(
@@ -161,16 +173,46 @@ class FinalShading:
             out[inner] = with_interreflection(interreflection(scene, spread_out, gather_points, inner), light)
         return without_outliers(gather_points, out)
 
+    def _from_wider(
+        self, shown: NDArray[np.float32], rows: Array, wider: GatherGrid | None, around: NDArray[np.float32] | None
+    ) -> NDArray[np.float32]:
+        """What blurred mirrors show: from the light around, at the nodes of a wider grid, where it runs straight; else computed."""
+        if wider is None or around is None:
+            return self._mirrors_show(shown, rows)
+        node, weight = wider.find(self.stage.scene, rows)
+        out, even = between(wider, around, node, weight)
+        out[~even] = self._mirrors_show(shown, rows[~even])
+        return out
+
     def _mirrors_show(self, shown: NDArray[np.float32], rows: Array) -> NDArray[np.float32]:
-        """What blurred mirrors show, in lots, (f, 1 + lights, 3)."""
+        """What blurred mirrors show, (f, 1 + lights, 3): by two halves of the directions, and by many more where these disagree."""
+        if not self.quality.gloss:
+            return self._seen_by(shown, rows, FINE_GATHER[1], 0.0)
+        half = FINE_GATHER[1] // 2
+        one, other = (self._seen_by(shown, rows, half, turn) for turn in (0.0, 0.5))
+        mean = (one + other) / np.float32(2)
+        level = mean.sum(axis=2)
+        floor = DIM * level.max(axis=0, initial=0.0)
+        unsure = np.abs(one - other).sum(axis=2) > 2 * UNSURE * np.maximum(level, floor)
+        rough = np.flatnonzero(unsure.any(axis=1))
+        if len(rough):
+            places = rows[:, [GATHER.U, GATHER.V]]
+            apart, _ = cKDTree(places[rough]).query(places, distance_upper_bound=NEAR)
+            rough = np.flatnonzero(np.isfinite(apart))
+            more = self.quality.gloss
+            share = np.float32(more / (more + 2 * half))
+            mean[rough] += share * (self._seen_by(shown, rows[rough], more, 0.25) - mean[rough])
+        return mean
+
+    def _seen_by(self, shown: NDArray[np.float32], rows: Array, rays: int, turn: float) -> NDArray[np.float32]:
+        """What blurred mirrors show by so many directions, in lots, (f, 1 + lights, 3)."""
         out = np.zeros((len(rows), 1 + self.lit.lights, 3), np.float32)
-        for begin in range(0, len(rows), GATHER_AT_ONCE):
+        at_once = max(1, GATHER_AT_ONCE * FINE_GATHER[1] // rays)
+        for begin in range(0, len(rows), at_once):
             self.check(TRACED + (LIT - TRACED) * begin / len(rows))
-            lot = rows[begin : begin + GATHER_AT_ONCE]
-            spread_out = trace_gather_points(self.stage.scene, lot, rays=FINE_GATHER[1], inner_rays=0, bands=small_bands)
-            out[begin : begin + GATHER_AT_ONCE] = gathered_light(
-                self.lit, self.stage.fine_grid, shown, lot, spread_out, rays=FINE_GATHER[1]
-            )
+            lot = rows[begin : begin + at_once]
+            spread_out = trace_gather_points(self.stage.scene, lot, rays=rays, inner_rays=0, bands=small_bands, turn=turn)
+            out[begin : begin + at_once] = gathered_light(self.lit, self.stage.fine_grid, shown, lot, spread_out, rays=rays)
         return out
 
 
@@ -327,7 +369,7 @@ def _sampled(fine: FinalShading, pixels: NDArray[np.int64], count: int) -> Pictu
     x = (pixels % stage.width)[:, None] + ox
     y = (pixels // stage.width)[:, None] + oy
     traced = trace_samples(
-        plan, stage.scene, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT, by_lot=True
+        plan, stage.scene, np.stack([x.ravel(), y.ravel()], axis=1), stage.width, stage.height, cut=EDGE_CUT
     )
     return shaded(fine.lit, polarised(plan, traced), fine.shown(traced, at_hits=False))[0]
 

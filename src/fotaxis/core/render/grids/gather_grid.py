@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
+from scipy.spatial import cKDTree
 
 from fotaxis.core.columns import GATHER, HIT
 from fotaxis.core.materials.material import ALONG
@@ -15,6 +16,8 @@ from fotaxis.core.render.arrays.path_records import (
     GLOSSY,
     INSIDE_GLASS,
     INTERREFLECTION,
+    MOST_PATCHES,
+    SKINS_PER_SURFACE,
     VARIANTS,
     TracedPaths,
 )
@@ -32,9 +35,15 @@ OUTLIER = 1.3
 INNER_CELLS = 7
 """Light on places inside glass changes slowly: about this many nodes across and up."""
 
-BEND, DARK = 0.16, 0.15
+BEND, DARK = 0.12, 0.03
 """Light runs straight through a node where its second difference is less than the first part of it; what is darker than the
 second part of the layer's brightest counts as so bright. Between such nodes it is known to a fiftieth."""
+
+FAR_PIXELS, FAR_M = 200.0, 0.2
+"""Where no node was met by the same route, so far beside is as different as facing a right angle away."""
+
+APART = 1e3
+"""Nodes of another skin are never taken instead."""
 
 SHARP = 0.06
 """GGX alpha from which a blurred mirror has its nodes at the full spacing; sharper ones have them closer."""
@@ -44,8 +53,8 @@ SHARP = 0.06
 class GatherGrid:
     """Nodes among a picture's gather points: rows of them (n,), and how other gather points find theirs.
 
-    keys (n,) sorted: route, side the place faces, skin and cell; coarse (c,) sorted: skin and side alone, with a node each.
-    x, y (n,): places of the nodes in their cells' widths.
+    keys (n,) sorted: route, smooth patch, skin and cell; x, y (n,): places of the nodes in their cells' widths; alike: a tree over
+    what is alike without the route, see _cells.
     """
 
     rows: Numbers
@@ -54,19 +63,18 @@ class GatherGrid:
     keys: Numbers
     x: Array
     y: Array
-    coarse: Numbers
-    coarse_node: Numbers
+    alike: cKDTree
 
     def find(self, scene: StaticScene, gather_points: Array) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         """Four nodes and their weights for every gather point, (f, 4) each, in proportion to tents around the nodes' own places.
 
-        A gather point met by a route that no node has takes the light of some node of the same skin that faces its way.
+        A gather point met by a route that no node has takes the light of the node of the same skin that is most like it.
         """
         node = np.zeros((len(gather_points), 4), np.int32)
         weight = np.zeros((len(gather_points), 4), np.float32)
         if not len(gather_points) or not len(self.rows):
             return node, weight
-        x, y, kind, loose = _cells(scene, gather_points, self.spacing, self.inner_step)
+        x, y, kind, alike = _cells(scene, gather_points, self.spacing, self.inner_step)
         cell_x, cell_y = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
         side_x, side_y = np.where(x - cell_x < 0.5, -1, 1), np.where(y - cell_y < 0.5, -1, 1)
         for column, (dx, dy) in enumerate(((0, 0), (1, 0), (0, 1), (1, 1))):
@@ -79,8 +87,7 @@ class GatherGrid:
         total = weight.sum(axis=1, keepdims=True)
         lost = total[:, 0] <= 0
         if lost.any():
-            at = np.searchsorted(self.coarse, loose[lost]).clip(0, len(self.coarse) - 1)
-            node[lost, 0] = self.coarse_node[at]
+            _, node[lost, 0] = self.alike.query(alike[lost])
             weight[lost, 0] = total[lost, 0] = 1.0
         return node, weight / total
 
@@ -92,17 +99,22 @@ def _key(kind: Numbers, cell_x: Numbers, cell_y: Numbers) -> Numbers:
 
 def _cells(
     scene: StaticScene, gather_points: Array, spacing: float, inner_step: float
-) -> tuple[Array, Array, Numbers, Numbers]:
-    """Places of gather points in widths of their cells, their kind (route, side, skin) and their kind without the route."""
+) -> tuple[Array, Array, Numbers, Array]:
+    """Places of gather points in widths of their cells, their kind (route, smooth patch, skin), and what is alike without the route.
+
+    The last (f, 6): skin and kind far apart, then the side a place faces and where it lies, to be compared by distance.
+    """
     skins = gather_points[:, GATHER.SKIN].astype(np.int64)
     gloss = gather_points[:, GATHER.KIND] == GLOSSY
     narrow = np.minimum(scene.skins[skins, ALONG], scene.skins[skins, ALONG + 1])
     step = np.where(gloss, np.maximum(1.0, spacing * np.clip(narrow / SHARP, 0.3, 1.0)), inner_step)
-    # Places on either side of a crease must not share: the side they face joins the kind.
-    facing = (np.floor(gather_points[:, GATHER.NORMAL] * 1.999) + 2).astype(np.int64)
-    loose = (skins * 5 + facing[:, 0]) * 25 + facing[:, 1] * 5 + facing[:, 2]
-    kind = (gather_points[:, GATHER.ROUTE].astype(np.int64) * 31_337 + loose * 1_009) % 34_359_738_337
-    return gather_points[:, GATHER.U] / step, gather_points[:, GATHER.V] / step, kind, loose
+    # Places on either side of a crease must not share: the smooth patch joins the kind.
+    part = skins * MOST_PATCHES + gather_points[:, GATHER.PATCH].astype(np.int64)
+    kind = (gather_points[:, GATHER.ROUTE].astype(np.int64) * 31_337 + part * 1_009) % 34_359_738_337
+    near = np.where(gloss, 1 / FAR_PIXELS, 1 / FAR_M)
+    u, v = gather_points[:, GATHER.U], gather_points[:, GATHER.V]
+    alike = np.column_stack([APART * (2.0 * skins + gloss), gather_points[:, GATHER.NORMAL], u * near, v * near])
+    return u / step, v / step, kind, alike
 
 
 def gather_grid(scene: StaticScene, gather_points: Array, *, spacing: float, among: Numbers | None = None) -> GatherGrid:
@@ -115,12 +127,11 @@ def gather_grid(scene: StaticScene, gather_points: Array, *, spacing: float, amo
         return replace(chosen, rows=among[chosen.rows])
     inner = gather_points[gather_points[:, GATHER.KIND] != GLOSSY, GATHER.PLACE_ON_SURFACE]
     inner_step = max(float(np.ptp(inner, axis=0).max()) / INNER_CELLS, 1e-4) if len(inner) else 1.0
-    x, y, kind, loose = _cells(scene, gather_points, spacing, inner_step)
+    x, y, kind, alike = _cells(scene, gather_points, spacing, inner_step)
     cell_x, cell_y = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
     own = _key(kind, cell_x, cell_y)
     order = np.lexsort(((x - cell_x - 0.5) ** 2 + (y - cell_y - 0.5) ** 2, own))
     rows = order[np.r_[True, own[order][1:] != own[order][:-1]]] if len(order) else order
-    coarse, first = np.unique(loose[rows], return_index=True)
     return GatherGrid(
         rows=rows.astype(np.int64),
         spacing=spacing,
@@ -128,8 +139,7 @@ def gather_grid(scene: StaticScene, gather_points: Array, *, spacing: float, amo
         keys=own[rows],
         x=x[rows],
         y=y[rows],
-        coarse=coarse,
-        coarse_node=first,
+        alike=cKDTree(alike[rows]),
     )
 
 
@@ -185,11 +195,9 @@ def interreflection(
         return []
     rows = spread_out.hits[hits]
     found = np.zeros((len(hits), GATHER.COUNT))
-    found[:, GATHER.NORMAL], found[:, GATHER.SKIN], found[:, GATHER.KIND] = (
-        rows[:, HIT.NORMAL],
-        rows[:, HIT.SURFACE] // VARIANTS,
-        INSIDE_GLASS,
-    )
+    patch, skin = np.divmod(rows[:, HIT.SURFACE].astype(np.int64) // VARIANTS, SKINS_PER_SURFACE)
+    found[:, GATHER.NORMAL], found[:, GATHER.SKIN], found[:, GATHER.KIND] = rows[:, HIT.NORMAL], skin, INSIDE_GLASS
+    found[:, GATHER.PATCH] = patch
     found[:, GATHER.PLACE_ON_SURFACE] = rows[:, HIT.PLACE_ON_SURFACE]
     node, weight = grid.find(scene, found)
     position = np.zeros(len(grid.rows), np.int32)

@@ -36,6 +36,7 @@ class IrradianceGrid:
     begin (ids,) int64         first node of an id's grid, -1 where there is none
     corner_of (8, v) int32     node of a mesh vertex seen in a variant, -1 for none
     weights (g,) float32       the largest share of its light that the surface of a node gives to any pixel
+    row_patch (ids, nodes) int64    smooth patch of its body that a row of nodes lies in, on a turned surface, else 0
     grids                      number of grids; their nodes come first, then the corners of meshes
     places (g, 8) float32      place, normal, coat index and entry factor of every node
     """
@@ -45,6 +46,7 @@ class IrradianceGrid:
     begin: NDArray[np.int64]
     corner_of: NDArray[np.int32]
     weights: NDArray[np.float32]
+    row_patch: NDArray[np.int64]
     grids: int
     places: NDArray[np.float32]
 
@@ -104,10 +106,11 @@ class SeenSurfaces(NamedTuple):
     used: NDArray[np.bool_]
 
 
-def seen_surfaces(scene: StaticScene, *traced: TracedPaths, share: float = 1.0) -> SeenSurfaces:
+def seen_surfaces(scene: StaticScene, *traced: TracedPaths, share: float = 1.0, whole_meshes: bool = False) -> SeenSurfaces:
     """Where the hits of traced pictures lie.
 
     share: of the hits of the first, each way, that are spanned; the others, in mirrors and lenses far aside, take the rim's light.
+    whole_meshes: corners of all of a mesh that is seen, not only of its triangles met: samples between will meet others.
     """
     count = len(scene.media_of)
     spans = np.tile([np.inf, -np.inf, np.inf, -np.inf], (count * VARIANTS, 1))
@@ -120,6 +123,9 @@ def seen_surfaces(scene: StaticScene, *traced: TracedPaths, share: float = 1.0) 
         _measure(part.hits, spans, weight, coat)
         if is_mesh.any():
             _use_corners(scene, part.hits, is_mesh, used)
+    for surface in np.flatnonzero(is_mesh).tolist() if whole_meshes else ():
+        mine = _vertices_of(scene, surface - len(scene.flats))
+        used[np.ix_(used[:, mine].any(axis=1), mine)] = True
     if share < 1.0:
         _narrow(spans, traced[0].hits, weight, share)
     return SeenSurfaces(spans=spans, weight=weight, coat=coat, is_mesh=is_mesh, used=used)
@@ -130,6 +136,7 @@ def lay_grid(scene: StaticScene, seen: SeenSurfaces, *, nodes: int) -> Irradianc
     count, flats = len(scene.media_of), len(scene.flats)
     spans, weight, coat, is_mesh, used = seen.spans.copy(), seen.weight, seen.coat, seen.is_mesh, seen.used
     begin = np.full(count * VARIANTS, -1, np.int64)
+    row_patch = np.zeros((count * VARIANTS, nodes), np.int64)
     places: list[Array] = []
     weights: list[Array] = []
     grids = 0
@@ -140,9 +147,9 @@ def lay_grid(scene: StaticScene, seen: SeenSurfaces, *, nodes: int) -> Irradianc
         begin[k] = grids * nodes * nodes
         grids += 1
         spans[k, 1], spans[k, 3] = max(spans[k, 1], spans[k, 0] + 1e-6), max(spans[k, 3], spans[k, 2] + 1e-6)
-        vv, uu = np.meshgrid(
-            np.linspace(spans[k, 2], spans[k, 3], nodes), np.linspace(spans[k, 0], spans[k, 1], nodes), indexing="ij"
-        )
+        rows = np.linspace(spans[k, 2], spans[k, 3], nodes)
+        row_patch[k] = patches_at(scene, surface, rows)
+        vv, uu = np.meshgrid(rows, np.linspace(spans[k, 0], spans[k, 1], nodes), indexing="ij")
         places.append(with_coat(surface_nodes(scene, surface, variant, uu.ravel(), vv.ravel()), coat[k]))
         weights.append(np.full(nodes * nodes, weight[k]))
     corner_of = np.full(used.shape, -1, np.int32)
@@ -162,9 +169,18 @@ def lay_grid(scene: StaticScene, seen: SeenSurfaces, *, nodes: int) -> Irradianc
                 weights.append(np.full(len(vertices), weight[k]))
     joined = np.concatenate([np.empty((0, PLACE.COUNT)), *places]).astype(np.float32)
     return IrradianceGrid(
-        nodes=nodes, spans=spans, begin=begin, corner_of=corner_of, grids=grids, places=joined,
+        nodes=nodes, spans=spans, begin=begin, corner_of=corner_of, grids=grids, places=joined, row_patch=row_patch,
         weights=np.concatenate([np.empty(0), *weights]).astype(np.float32),
     )  # fmt: skip
+
+
+def patches_at(scene: StaticScene, surface: int, v: Array) -> NDArray[np.int64]:
+    """Smooth patch of a turned body's outline at places v (n,) along it; 0 on a flat surface."""
+    body = surface - len(scene.flats)
+    if body < 0:
+        return np.zeros(len(v), np.int64)
+    first, end = scene.spans[body, SPAN.FIRST], scene.spans[body, SPAN.END]
+    return scene.frustum_patch[np.clip(v.astype(np.int64), first, end - 1)]
 
 
 FEW_HITS, EACH = 200, 5
@@ -296,8 +312,9 @@ def _mesh_nodes(
 @kernel
 def _locate(
     scene: StaticScene, hits: NDArray[np.float32], nodes: int, spans: Array, begin: NDArray[np.int64],
-    corner_of: NDArray[np.int32], node: NDArray[np.int32], weight: NDArray[np.float32],
+    row_patch: NDArray[np.int64], corner_of: NDArray[np.int32], node: NDArray[np.int32], weight: NDArray[np.float32],
 ) -> None:  # fmt: skip
+    flat_count = scene.flats.shape[0]
     for h in range(hits.shape[0]):
         for c in range(4):
             node[h, c] = 0
@@ -314,6 +331,12 @@ def _locate(
             j = min(int(v), nodes - 2)
             a = u - i
             b = v - j
+            if k // VARIANTS >= flat_count:
+                # Beyond a crease light is another: a row there does not count, unless none does.
+                patch = scene.frustum_patch[int(hits[h, HIT.V])]
+                below, above = row_patch[k, j] == patch, row_patch[k, j + 1] == patch
+                if below != above:
+                    b = 0.0 if below else 1.0
             corner = begin[k] + j * nodes + i
             node[h, 0] = corner
             node[h, 1] = corner + 1
@@ -353,7 +376,7 @@ def locate(scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths) -> Gri
     count = len(traced.hits)
     node, weight = np.empty((count, 4), np.int32), np.empty((count, 4), np.float32)
     if len(grid.places):
-        _locate(scene, traced.hits, grid.nodes, grid.spans, grid.begin, grid.corner_of, node, weight)
+        _locate(scene, traced.hits, grid.nodes, grid.spans, grid.begin, grid.row_patch, grid.corner_of, node, weight)
     else:
         node[:], weight[:] = 0, 0.0
     return GridWeights(node=node, weight=weight)

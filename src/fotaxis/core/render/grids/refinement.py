@@ -10,7 +10,14 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import HIT
 from fotaxis.core.render.arrays.path_records import MATTE, RECEIVER_COLUMNS, VARIANTS, TracedPaths
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.grids.irradiance_grid import GridWeights, IrradianceGrid, surface_nodes, with_coat
+from fotaxis.core.render.grids.irradiance_grid import (
+    GridWeights,
+    IrradianceGrid,
+    patches_at,
+    surface_nodes,
+    with_coat,
+)
+from fotaxis.core.values import Array
 
 STEEP = 0.03
 """Second difference between neighbouring nodes that still counts as smooth, as a share of the layer's brightest node,
@@ -25,9 +32,14 @@ TIMES, GOBO_TIMES = 8, 40
 
 
 def steep_hits(
-    grid: IrradianceGrid, at: GridWeights, traced: TracedPaths, light: NDArray[np.float32], patterned: NDArray[np.bool_]
+    scene: StaticScene,
+    grid: IrradianceGrid,
+    at: GridWeights,
+    traced: TracedPaths,
+    light: NDArray[np.float32],
+    patterned: NDArray[np.bool_],
 ) -> NDArray[np.int64]:
-    """Numbers of the matte hits among nodes where some layer's light bends; light (g, lights, 3) at the nodes.
+    """Numbers of the matte hits beside a crease or among nodes where some layer's light bends; light (g, lights, 3) at the nodes.
 
     patterned (lights,): light whose pattern may slip between nodes, and is taken as bent wherever it falls.
     """
@@ -56,11 +68,30 @@ def steep_hits(
     matte = traced.hits[:, HIT.KIND] == MATTE
     known = np.minimum(at.node, len(flag) - 1)  # gather points point beyond
     hit = flag[known].any(axis=1) & matte
+    hit[beside_creases(scene, grid, traced)] = True
     on_mesh_hits = np.flatnonzero(matte & (at.node[:, 0] >= count) & (at.weight[:, :3].sum(axis=1) > 0))
     if len(on_mesh_hits):
         corners = seen[at.node[on_mesh_hits, :3]]
         hit[on_mesh_hits[(np.ptp(corners, axis=1) > MESH_STEEP * scale).any(axis=1)]] = True
     return np.flatnonzero(hit)
+
+
+def beside_creases(
+    scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths, *, both: bool = False
+) -> NDArray[np.int64]:
+    """Numbers of the matte hits with a row of nodes beside them that lies beyond a crease; both: the rows on both sides."""
+    ids = traced.hits[:, HIT.SURFACE].astype(np.int64)
+    turned = (traced.hits[:, HIT.KIND] == MATTE) & (ids // VARIANTS >= len(scene.flats))
+    rows = np.flatnonzero(turned)
+    rows = rows[grid.begin[ids[rows]] >= 0]
+    if not len(rows):
+        return rows
+    k, along = ids[rows], traced.hits[rows, HIT.V]
+    v = np.clip((along - grid.spans[k, 2]) / (grid.spans[k, 3] - grid.spans[k, 2]), 0, 1) * (grid.nodes - 1)
+    below = np.minimum(v.astype(np.int64), grid.nodes - 2)
+    patch = scene.frustum_patch[along.astype(np.int64)]
+    beyond, further = grid.row_patch[k, below] != patch, grid.row_patch[k, below + 1] != patch
+    return rows[beyond & further if both else beyond | further]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,27 +102,50 @@ class RefinedNodes:
     at: GridWeights
 
 
+def _steps_up(
+    scene: StaticScene, grid: IrradianceGrid, rows: NDArray[np.float32], ids: NDArray[np.int64], on_grid: NDArray[np.bool_],
+    fine: int,
+) -> tuple[NDArray[np.int64], Array]:  # fmt: skip
+    """Between which rows of a grid of `fine` steps up hits lie: the lower one, and the upper one's part, 0..1; -1 where both lie
+    beyond a crease."""
+    step, side = np.zeros(len(rows), np.int64), np.zeros(len(rows))
+    for k in np.unique(ids[on_grid]):
+        mine = np.flatnonzero(on_grid & (ids == k))
+        low, high = grid.spans[k, 2:]
+        v = np.clip((rows[mine, HIT.V] - low) / (high - low), 0, 1) * fine
+        j = np.minimum(v.astype(np.int64), fine - 1)
+        step[mine], side[mine] = j, v - j
+        surface = int(k) // VARIANTS
+        if surface < len(scene.flats):
+            continue
+        patch = patches_at(scene, surface, rows[mine, HIT.V])
+        below, above = (patches_at(scene, surface, low + (j + up) / fine * (high - low)) == patch for up in (0, 1))
+        side[mine] = np.where(below == above, np.where(below, side[mine], -1.0), np.where(below, 0.0, 1.0))
+    return step, side
+
+
 def refine(
     scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths, hits: NDArray[np.int64], *, times: int = TIMES
 ) -> RefinedNodes:
-    """Nodes so many times as close around hits that lie in grids; those on meshes are nodes themselves."""
+    """Nodes so many times as close around hits that lie in grids; those on meshes, and between two creases, are nodes themselves."""
     rows = traced.hits[hits]
     ids = rows[:, HIT.SURFACE].astype(np.int64)
     on_grid = grid.begin[ids] >= 0
+    fine = times * (grid.nodes - 1)
+    step, side = _steps_up(scene, grid, rows, ids, on_grid, fine)
+    on_grid &= side >= 0
     node = np.zeros((len(hits), 4), np.int32)
     weight = np.zeros((len(hits), 4), np.float32)
     own = np.flatnonzero(~on_grid)
     node[own, 0], weight[own, 0] = np.arange(len(own)), 1.0
     places = [rows[own][:, RECEIVER_COLUMNS]]
     count = len(own)
-    fine = times * (grid.nodes - 1)
     for k in np.unique(ids[on_grid]):
         mine = np.flatnonzero(ids == k)
         low_u, high_u, low_v, high_v = grid.spans[k]
         u = np.clip((rows[mine, HIT.U] - low_u) / (high_u - low_u), 0, 1) * fine
-        v = np.clip((rows[mine, HIT.V] - low_v) / (high_v - low_v), 0, 1) * fine
-        i, j = np.minimum(u.astype(np.int64), fine - 1), np.minimum(v.astype(np.int64), fine - 1)
-        a, b = u - i, v - j
+        i, j = np.minimum(u.astype(np.int64), fine - 1), step[mine]
+        a, b = u - i, side[mine]
         corners = np.stack(
             [j * (fine + 1) + i, j * (fine + 1) + i + 1, (j + 1) * (fine + 1) + i, (j + 1) * (fine + 1) + i + 1]
         )

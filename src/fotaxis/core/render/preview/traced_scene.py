@@ -91,11 +91,12 @@ NODES_PER_TABLE_NODE = 2
 
 DRAFT_GATHER = (6.0, 32, 48)
 
-FINE_GATHER = (1.8, 128)
+FINE_GATHER = (1.0, 128)
 """Pixels between the nodes of blurred mirrors, directions from each; of the draft also directions from a node inside glass."""
 
-WIDE_GATHER = 6.0
-"""Pixels between the nodes of blurred mirrors that are computed first, where the mirror is as blurred as fannodes.SHARP."""
+WIDER_GATHERS = (6.0, 2.5)
+"""Pixels between the nodes of blurred mirrors that are computed first, where the mirror is as blurred as gather_grid.SHARP; then
+those closer together."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -211,10 +212,12 @@ class TracedScene:
         return gather_grid(self.scene, self.traced.gather_points, spacing=FINE_GATHER[0])
 
     @cached_property
-    def wide_gather(self) -> GatherGrid:
+    def wider_gathers(self) -> tuple[GatherGrid, ...]:
         """Nodes of blurred mirrors alone, wider apart: between those that show much the same none need be computed."""
         mirrors = np.flatnonzero(self.traced.gather_points[:, GATHER.KIND] == GLOSSY)
-        return gather_grid(self.scene, self.traced.gather_points, spacing=WIDE_GATHER, among=mirrors)
+        return tuple(
+            gather_grid(self.scene, self.traced.gather_points, spacing=spacing, among=mirrors) for spacing in WIDER_GATHERS
+        )
 
     @cached_property
     def _draft_seen(self) -> SeenSurfaces:
@@ -222,7 +225,7 @@ class TracedScene:
 
     @cached_property
     def _fine_seen(self) -> SeenSurfaces:
-        return seen_surfaces(self.scene, self.traced, self.draft_spread)
+        return seen_surfaces(self.scene, self.traced, self.draft_spread, whole_meshes=True)
 
     @cached_property
     def fine_grid(self) -> IrradianceGrid:

@@ -26,6 +26,8 @@ from fotaxis.core.render.arrays.path_records import (
     INSIDE_GLASS,
     INTERREFLECTION,
     MATTE,
+    MOST_PATCHES,
+    SKINS_PER_SURFACE,
     TILT,
     TILT_U,
     TILT_V,
@@ -47,7 +49,11 @@ from fotaxis.core.render.arrays.static_scene import (
 )
 from fotaxis.core.values import Array
 
-STACK = 48
+STACK = 112
+"""More than a path has events: each leaves at most one ray to be followed later."""
+UP_TO_END = 0.999
+"""A place at the very end of a frustum is written down as so far along it: in single precision it would lie on the next."""
+
 NOW, NEXT = STACK, STACK + 1
 """Rows behind the stack of rays: the state of polarisation of the ray that is followed, and of what comes after an event."""
 
@@ -181,7 +187,8 @@ def _write_matte_under_glass(
         f = write_gather_point(out, f, at, spot, ray, INSIDE_GLASS, journey.medium, meet.product, sample)
         m = write_hit(out, m, at, weight, OnSurface(0, 0, float(f - 1), 0.0, 0.0), GATHERED)
     else:
-        m = write_hit(out, m, at, weight, OnSurface(skin, 0, spot.u, spot.v, 0.0), INTERREFLECTION)
+        of_patch = skin + SKINS_PER_SURFACE * (spot.patch % MOST_PATCHES)
+        m = write_hit(out, m, at, weight, OnSurface(of_patch, 0, spot.u, spot.v, 0.0), INTERREFLECTION)
     return Counts(link_hit(out, n, m - 1, journey.level, meet.free), m, f)
 
 
@@ -203,7 +210,7 @@ def _write_matte_in_air(
     p, q, w = meet.u, meet.v, 0.0
     if meet.surface >= flat_count:
         if scene.bodies[meet.surface - flat_count, BODY.KIND] == REVOLUTION:
-            p, q = spot.azimuth, meet.part + meet.u
+            p, q = spot.azimuth, meet.part + min(meet.u, UP_TO_END)
         else:
             p, q, w = float(meet.part), meet.u, meet.v
     x, y, z = meet.x, meet.y, meet.z

@@ -55,6 +55,12 @@ from fotaxis.core.values import Array
 
 OFFSET = SURFACE_OFFSET_M
 
+END = 1e-6
+"""A path that need not split is followed down to this share of its pixel."""
+
+LAST_EVENTS = 12
+"""A path that has had all its events goes straight on out of the glass; after so many more it is dropped."""
+
 
 @kernel
 def ray_stack() -> Array:
@@ -62,12 +68,21 @@ def ray_stack() -> Array:
     return np.empty((STACK + 2, STATE_COLUMNS))
 
 
+NO_LOT = -1
+
+
 class Roulette(NamedTuple):
-    """Below what weight a path ends or is followed by lot; the lot's seed, negative to drop such paths; what is added to the lot."""
+    """Below what weight a path does not split, or is followed by lot; the lot's seed, NO_LOT for none.
+
+    Without a lot the lighter of two paths is not followed where it is below the cut: the heavier one carries its light too. So
+    nothing is lost in glass, and what is that light shows from a direction close by.
+    """
 
     cut: float
     draw: int
-    shift: float
+
+
+NO_WEIGHT = Rgb(0.0, 0.0, 0.0)
 
 
 class Tree(NamedTuple):
@@ -100,25 +115,21 @@ def _next_draw(draw: int) -> int:
 
     Source: the minimal standard generator, Park & Miller 1988, with the multiplier of 1993.
     """
-    return draw * 48_271 % 2_147_483_647 if draw >= 0 else draw
+    return draw * 48_271 % 2_147_483_647 if draw != NO_LOT else draw
 
 
 @leaf
-def _roulette_weight(weight: float, cut: float, draw: int, shift: float) -> float:
+def _roulette_weight(weight: float, cut: float, draw: int) -> float:
     """Factor by which a path's weight grows on its way on; 0 where the path ends.
 
     A path lighter than `cut` ends, or, by lot, goes on as heavy as `cut` so often that nothing is lost on average
-    (Russian roulette; Pharr, Jakob & Humphreys 2016, section 13.7). shift: 0..1, added to the lot and wrapped: samples that
-    draw alike and have evenly spread shifts go on in just the right share.
+    (Russian roulette; Pharr, Jakob & Humphreys 2016, section 13.7).
     """
     if weight >= cut:
         return 1.0
-    if draw < 0 or weight <= 0.0:
+    if draw == NO_LOT or weight <= 0.0:
         return 0.0
-    lot = draw / 2_147_483_647.0 + shift
-    if lot >= 1.0:
-        lot -= 1.0
-    return cut / weight if lot * cut < weight else 0.0
+    return cut / weight if draw / 2_147_483_647.0 * cut < weight else 0.0
 
 
 @inlined
@@ -152,18 +163,30 @@ def _split(
     """Split a ray at a clear boundary: what gets through goes on the stack. Returns rays there, the lot's state, light lost, and the
     weight of what is mirrored."""
     ray, journey, meet, _, facet = here
-    cut, draw, shift = roulette
-    media, event, lost = scene.media, journey.event, 0.0
+    cut, draw = roulette
+    media, event = scene.media, journey.event
+    if event >= most_events:
+        if event >= most_events + LAST_EVENTS:
+            return top, draw, (weight.red + weight.green + weight.blue) / 3.0, NO_WEIGHT
+        if polarised:
+            for k in range(RAY.STATE, STATE_COLUMNS):
+                stack[top, k] = stack[NOW, k]
+        straight = Ray(meet.x, meet.y, meet.z, ray.dx, ray.dy, ray.dz)
+        onward = Journey(ahead, event + 1, journey.level, meet.product)
+        return push_ray(stack, top, straight, weight, onward), draw, 0.0, NO_WEIGHT
     ratio = media[ahead, MEDIUM.INDEX] / media[journey.medium, MEDIUM.INDEX]
     thrown = reflectance(-facet.facing, ratio)
+    if draw == NO_LOT:
+        heaviest = max(weight.red, weight.green, weight.blue)
+        if thrown < 0.5 and heaviest * thrown < cut:
+            thrown = 0.0
+        elif thrown >= 0.5 and heaviest * (1.0 - thrown) < cut:
+            thrown = 1.0
     if thrown < 1.0:
         passed = 1.0 - thrown
         draw = _next_draw(draw)
-        grown = _roulette_weight(max(weight.red, weight.green, weight.blue) * passed, cut, draw, shift)
-        if event >= most_events or grown <= 0.0:
-            if event >= most_events or draw < 0:
-                lost = passed * (weight.red + weight.green + weight.blue) / 3.0
-        else:
+        grown = _roulette_weight(max(weight.red, weight.green, weight.blue) * passed, cut, draw) if draw != NO_LOT else 1.0
+        if grown > 0.0:
             passed *= grown
             if polarised:
                 mean, half, cross = refracted_rows(-facet.facing, ratio)
@@ -176,7 +199,7 @@ def _split(
         mean, half, re, im = reflected_rows(-facet.facing, ratio, 0.0)
         rows = EventRows(max(mean, 1e-12), half, re, im)
         pass_event(stack[NOW], stack[NEXT], ray.dx, ray.dy, ray.dz, facet.nx, facet.ny, facet.nz, rows)
-    return top, draw, lost, Rgb(weight.red * thrown, weight.green * thrown, weight.blue * thrown)
+    return top, draw, 0.0, Rgb(weight.red * thrown, weight.green * thrown, weight.blue * thrown)
 
 
 @inlined
@@ -196,7 +219,7 @@ def trace_path_tree(
     fine = False
     flat_count = scene.flats.shape[0]
     skins, media = scene.skins, scene.media
-    cut, draw, shift = roulette
+    cut, draw = roulette
     polarised = out.polar.shape[0] > 0
     while top > 0:
         if (
@@ -234,8 +257,10 @@ def trace_path_tree(
         if surface < 0:
             if free:
                 out.segment_hit[counts.segments - 1] = LEAVES_SET
-            elif product >= 0:  # out of the ground edge of a table's glass it goes nowhere; out of a vessel it cannot
-                lost += (weight.red + weight.green + weight.blue) / 3.0
+            elif medium > 0 and product >= 0 and event < most_events + LAST_EVENTS:
+                # Out of the ground edge of a table's glass it goes nowhere. Out of a vessel it cannot: it slipped through where two
+                # walls meet, and is in air.
+                top = push_ray(stack, top, ray, weight, Journey(0, event + 1, level, -1))
             continue
         weight = _absorbed(media, medium, t, weight)
         meet = Meeting(surface, part, u, v, ray.ox + t * ray.dx, ray.oy + t * ray.dy, ray.oz + t * ray.dz, own, free)
@@ -247,12 +272,13 @@ def trace_path_tree(
             seen = surface * SKINS_PER_SURFACE + skin
         most = max(weight.red, weight.green, weight.blue)
         if most >= WORTH_AN_EDGE:
-            route = (route * 8191 + surface * SKINS_PER_SURFACE + skin + 1) % 1_000_003
+            here_on = surface * SKINS_PER_SURFACE + skin + 1 + spot.patch * 131_071
+            route = (route * 8191 + here_on) % 1_000_003
         ahead = int(scene.media_of[surface, 1 if facet.front else 0])
         if skins[skin, KIND] == CLEAR and ahead >= 0:
             here = Encounter(ray, Journey(medium, event, level, own), meet, spot, facet)
             top, draw, gone, weight = _split(
-                scene, stack, top, here, ahead, weight, Roulette(cut, draw, shift), most_events, polarised
+                scene, stack, top, here, ahead, weight, Roulette(cut, draw), most_events, polarised
             )
             lost += gone
         else:
@@ -261,9 +287,9 @@ def trace_path_tree(
             if weight.red < 0.0:
                 continue
         draw = _next_draw(draw)
-        grown = _roulette_weight(max(weight.red, weight.green, weight.blue), cut, draw, shift)
+        grown = _roulette_weight(max(weight.red, weight.green, weight.blue), cut if draw != NO_LOT else END, draw)
         if event >= most_events or grown <= 0.0:
-            if event >= most_events or draw < 0:
+            if event >= most_events or draw == NO_LOT:
                 lost += (weight.red + weight.green + weight.blue) / 3.0
             continue
         weight = Rgb(weight.red * grown, weight.green * grown, weight.blue * grown)

@@ -28,17 +28,20 @@ from fotaxis.core.render.arrays.path_records import (
 )
 from fotaxis.core.render.arrays.static_scene import StaticScene
 from fotaxis.core.render.tracing.encounters import Journey
-from fotaxis.core.render.tracing.path_tree import Roulette, push_ray, ray_stack, trace_path_tree
+from fotaxis.core.render.tracing.path_tree import NO_LOT, Roulette, push_ray, ray_stack, trace_path_tree
 from fotaxis.core.values import Array
 
-MAX_EVENTS = 32
+MAX_EVENTS = 64
 """Light that runs along inside the foot of a glass by total reflection is met in the picture after more than twenty."""
 
 MAX_GATHER_EVENTS = 40
 """Light that paper scatters inside a bottle is thrown back many times before it is out."""
 
-CUT = 0.002
-"""A path carrying less than this share of its pixel is dropped; what is dropped is added up."""
+CUT = 0.0005
+"""A path carrying less than this share of its pixel does not split any more; what is dropped is added up."""
+
+PLASTIC = 0.7548776662466927
+"""One over the plastic number: shifts by its multiples spread evenly over a square.   Source: Roberts 2018."""
 
 GATHER_CUT = 0.01
 """One of the many directions of a gather point goes on by lot when it carries less than this."""
@@ -60,7 +63,7 @@ class CameraRays(NamedTuple):
 
 @kernel
 def _trace_samples(
-    scene: StaticScene, camera: CameraRays, samples: Array, begin: int, end: int, out: PathBuffers, cut: float, by_lot: bool
+    scene: StaticScene, camera: CameraRays, samples: Array, begin: int, end: int, out: PathBuffers, cut: float
 ) -> tuple[int, Counts, float]:
     """Trace samples[begin:end] or as many as fit; returns how many, what is written, and light lost."""
     eye, right, up, ahead, half_w, half_h, width, height = camera
@@ -81,11 +84,9 @@ def _trace_samples(
         push_ray(stack, 0, ray, Rgb(1.0, 1.0, 1.0), Journey(0, 0, 0, -1))
         if out.polar.shape[0] > 0:
             start_state(stack[0], right, dx * scale, dy * scale, dz * scale)
-        # Samples of one pixel draw alike; x within the pixel is spread evenly among them (values.lattice).
-        column, row = math.floor(samples[p, 0]), math.floor(samples[p, 1])
-        draw = int(column * 7_919.0 + row * 15_485_863.0) % 2_147_483_646 + 1 if by_lot else -1
-        roulette = Roulette(cut, draw, samples[p, 0] - column)
-        tree = trace_path_tree(scene, stack, out, counts, True, roulette, MAX_EVENTS, samples[p, 0], samples[p, 1])
+        tree = trace_path_tree(
+            scene, stack, out, counts, True, Roulette(cut, NO_LOT), MAX_EVENTS, samples[p, 0], samples[p, 1]
+        )
         counts = tree.counts
         if counts.segments < 0:
             return p - begin, before, lost
@@ -137,7 +138,14 @@ def _scale_back(out: PathBuffers, first: Counts, last: Counts, rays: int) -> Non
 
 @kernel
 def _trace_gather_points(
-    scene: StaticScene, gather_points: Array, gloss_rays: int, inner_rays: int, begin: int, end: int, out: PathBuffers
+    scene: StaticScene,
+    gather_points: Array,
+    gloss_rays: int,
+    inner_rays: int,
+    turn: float,
+    begin: int,
+    end: int,
+    out: PathBuffers,
 ) -> tuple[int, Counts, float]:
     """Follow many directions from each of gather_points[begin:end] as one sample; returns as _trace_samples does."""
     stack = ray_stack()
@@ -154,8 +162,8 @@ def _trace_gather_points(
         tx, ty, tz, bx, by, bz, _, _, _ = frame
         skin = int(gather_points[p, GATHER.SKIN])
         journey = Journey(int(gather_points[p, GATHER.MEDIUM]), 1, 0, int(gather_points[p, GATHER.PRODUCT]))
-        shift_u = (p * 0.7548776662466927) % 1.0
-        shift_v = (p * 0.5698402909980532) % 1.0
+        shift_u = (p * 0.7548776662466927 + turn) % 1.0
+        shift_v = (p * 0.5698402909980532 + turn * PLASTIC) % 1.0
         for i in range(rays):
             u, v = spread_place(i, rays, shift_u, shift_v)
             dense, weight = 0.0, Rgb(1.0 / rays, 1.0 / rays, 1.0 / rays)
@@ -172,7 +180,7 @@ def _trace_gather_points(
             own = Rgb(weight.red * rays, weight.green * rays, weight.blue * rays)
             push_ray(stack, 0, Ray(x, y, z, dx, dy, dz), own, journey)
             first = counts
-            roulette = Roulette(GATHER_CUT, (p * rays + i) % 2_147_483_646 + 1, 0.0)
+            roulette = Roulette(GATHER_CUT, (p * rays + i) % 2_147_483_646 + 1)
             tree = trace_path_tree(
                 scene, stack, out, Counts(first.segments, first.hits, 0), False, roulette, MAX_GATHER_EVENTS, 0.0, 0.0
             )
@@ -193,34 +201,33 @@ def _trace_gather_points(
 
 
 def trace(
-    scene: StaticScene, camera: CameraRays, *, samples: Array, bands: Bands, cut: float = CUT, by_lot: bool = False,
+    scene: StaticScene, camera: CameraRays, *, samples: Array, bands: Bands, cut: float = CUT,
     polarised: bool = False,
 ) -> TracedPaths:  # fmt: skip
     """Trace camera samples through the static scene.
 
     samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner.
-    cut: what a path must carry to be followed; by_lot: lighter ones are followed now and then, counted for the others, so
-    that no light is lost on average.
+    cut: what a path must carry to split, see path_tree.Roulette.
     polarised: keep how the light is polarised, see TracedPaths.through_polariser.
     Holds for:  an eye outside every body. The buffers grow until everything fits.
     """
 
     def work(begin: int, end: int, out: PathBuffers) -> tuple[int, Counts, float]:
-        return _trace_samples(scene, camera, samples, begin, end, out, cut, by_lot)
+        return _trace_samples(scene, camera, samples, begin, end, out, cut)
 
     return trace_in_bands(work, len(samples), 1.6, bands, polarised=polarised)
 
 
 def trace_gather_points(
-    scene: StaticScene, gather_points: Array, *, rays: int, inner_rays: int, bands: Bands
+    scene: StaticScene, gather_points: Array, *, rays: int, inner_rays: int, bands: Bands, turn: float = 0.0
 ) -> TracedPaths:
-    """Follow many directions from each row of TracedPaths.gather_points (f, 19): one sample per row.
+    """Follow many directions from each row of TracedPaths.gather_points (f, 20): one sample per row.
 
-    rays: directions of a blurred mirror; inner_rays: of a place inside glass.
+    rays: directions of a blurred mirror; inner_rays: of a place inside glass; turn: 0..1, other directions for another.
     The weights of a sample add up to the share of an even surrounding that the place gives back.
     """
 
     def work(begin: int, end: int, out: PathBuffers) -> tuple[int, Counts, float]:
-        return _trace_gather_points(scene, gather_points, rays, inner_rays, begin, end, out)
+        return _trace_gather_points(scene, gather_points, rays, inner_rays, turn, begin, end, out)
 
     return trace_in_bands(work, len(gather_points), 1.8 * rays, bands)
