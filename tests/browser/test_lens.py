@@ -102,3 +102,28 @@ def test_barn_doors_open_their_fields_and_cut_the_light(bottle):
     door.press("Enter")
     desk.settled()
     assert document(desk)["lights"][0]["doors_deg"] == [60, -15, 60, 60]
+
+
+def test_another_crop_makes_a_frame_of_another_shape_at_once(bottle):
+    desk = bottle(camera={"distance_cm": 110, "height_cm": 20, "aim_height_cm": 15, "focal_length_mm": 85})
+
+    def shape():
+        return desk.page.evaluate("""(() => { const f = document.getElementById('frame');
+            return [f.width / f.height, f.clientWidth / f.clientHeight]; })()""")
+
+    assert shape() == pytest.approx([0.8, 0.8], abs=0.01)
+    tab(desk, "Camera")
+    for field, value, ratio in (("Crop: width, part", "1", 0.2), ("Crop: height, part", "1", 1.0)):
+        box = desk.page.get_by_label(field, exact=True)
+        desk.after(lambda box=box, value=value: (box.fill(value), box.press("Enter")))
+        assert shape() == pytest.approx([ratio, ratio], rel=0.02)
+
+
+def test_an_empty_set_follows_its_camera(bottle):
+    desk = bottle(lights=[])
+    tab(desk, "Camera")
+    for value in ("120", "130", "140"):
+        box = desk.page.get_by_label("Lens to axis, cm", exact=True)
+        desk.after(lambda box=box, value=value: (box.fill(value), box.press("Enter")))
+    desk.until("document.getElementById('frame-note').hidden")
+    assert desk.errors == []

@@ -127,3 +127,16 @@ def test_a_set_without_lights_shows_its_cards_dark():
         # By hand: 5 lux on white paper, at 1/125 s, f/8, ISO 100 is far under grey; nothing shines by itself.
         assert np.isfinite(read).all()
         assert 0 <= read.min() <= read.max() < 0.18
+
+
+def test_a_set_without_lights_and_cards_can_be_followed():
+    # A new shot is empty, and its camera is moved before the first light comes.
+    plan = scenes.plan(lights=(), cards=())
+    stage, drag = trace_scene(plan, width=60, height=76), PreviewCache()
+    first, again = (render_preview(stage, plan, gains=layer_gains(plan), pixels=PIXELS, drag=drag)[0] for _ in range(2))
+    assert np.array_equal(first, again)
+    lit = scenes.plan(cards=())
+    picture, _ = render_preview(stage, lit, gains=layer_gains(lit), pixels=PIXELS, drag=drag)
+    plain, _ = render_preview(stage, lit, gains=layer_gains(lit), pixels=PIXELS)
+    assert picture.max() > 0
+    assert np.array_equal(picture, plain)

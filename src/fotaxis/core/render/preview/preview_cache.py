@@ -83,7 +83,7 @@ class PreviewCache:
             return
         stale = np.zeros(faces, np.bool_)
         for name in OF_A_FACE:
-            differs = (getattr(last, name) != getattr(emitters, name)).reshape(faces, -1).any(axis=1)
+            differs = _faces_differ(getattr(last, name), getattr(emitters, name))
             stale |= differs
             if name in OF_WEIGHTS and differs.any():
                 for lit in self._lit:
@@ -151,7 +151,7 @@ class PreviewCache:
             return kept.cache
         stale = self._stale
         if self._sampled.shape == emitters.sampled.shape:
-            stale = stale | (self._sampled != emitters.sampled).reshape(len(stale), -1).any(axis=1)
+            stale = stale | _faces_differ(self._sampled, emitters.sampled)
         return kept.cache._replace(stale=stale, lobe_stale=self._lobes_stale(emitters))
 
     def lobe_cache(self, emitters: Emitters) -> shade_paths.LobeCache:
@@ -222,6 +222,11 @@ class PreviewCache:
             many,
             least=LEAST_KEPT,
         )
+
+
+def _faces_differ(one: Array, other: Array) -> NDArray[np.bool_]:
+    """Which rows of two arrays of the same shape differ; there may be none."""
+    return (one != other).any(axis=tuple(range(1, one.ndim)))
 
 
 NOWHERE_M = 1e6

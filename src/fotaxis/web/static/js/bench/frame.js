@@ -169,6 +169,11 @@ export class FrameView {
     }
     const canvas = $("frame");
     this.painted = true;
+    if (Math.abs(canvas.width * bitmap.height - canvas.height * bitmap.width) > bitmap.width + bitmap.height) { // another crop
+      canvas.width = bitmap.width;
+      canvas.height = bitmap.height;
+      this.size();
+    }
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
     this.trace(); // measures itself, so before the drawings make the page's layout stale
