@@ -113,10 +113,11 @@ def test_another_crop_makes_a_frame_of_another_shape_at_once(bottle):
 
     assert shape() == pytest.approx([0.8, 0.8], abs=0.01)
     tab(desk, "Camera")
-    for field, value, ratio in (("Crop: width, part", "1", 0.2), ("Crop: height, part", "1", 1.0)):
-        box = desk.page.get_by_label(field, exact=True)
-        desk.after(lambda box=box, value=value: (box.fill(value), box.press("Enter")))
-        assert shape() == pytest.approx([ratio, ratio], rel=0.02)
+    desk.page.route("**/layers*", lambda route: None)  # the fine picture is long in coming: the quick one has the shape already
+    box = desk.page.get_by_label("Crop: width, part", exact=True)
+    box.fill("5")
+    box.press("Enter")
+    desk.wait(lambda: shape() == pytest.approx([1.0, 1.0], abs=0.01), "a square frame")
 
 
 def test_an_empty_set_follows_its_camera(bottle):

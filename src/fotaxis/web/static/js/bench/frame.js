@@ -169,9 +169,10 @@ export class FrameView {
     }
     const canvas = $("frame");
     this.painted = true;
-    if (Math.abs(canvas.width * bitmap.height - canvas.height * bitmap.width) > bitmap.width + bitmap.height) { // another crop
-      canvas.width = bitmap.width;
-      canvas.height = bitmap.height;
+    const width = bitmap.displayWidth ?? bitmap.width, height = bitmap.displayHeight ?? bitmap.height; // of a decoded frame, or a bitmap
+    if (Math.abs(canvas.width * height - canvas.height * width) > width + height) { // another crop
+      canvas.width = width;
+      canvas.height = height;
       this.size();
     }
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
