@@ -113,7 +113,9 @@ def test_another_crop_makes_a_frame_of_another_shape_at_once(bottle):
 
     assert shape() == pytest.approx([0.8, 0.8], abs=0.01)
     tab(desk, "Camera")
-    desk.page.route("**/layers*", lambda route: None)  # the fine picture is long in coming: the quick one has the shape already
+    desk.page.route(
+        "**/layers*", lambda route: None
+    )  # the fine picture is long in coming: the quick one has the shape already
     box = desk.page.get_by_label("Crop: width, part", exact=True)
     box.fill("5")
     box.press("Enter")

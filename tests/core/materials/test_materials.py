@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from pytest import approx
+from scipy.ndimage import binary_erosion
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.vessel import CAPILLARY_LENGTH_M, inner_radii, meniscus, meniscus_height_m
@@ -20,7 +21,8 @@ from fotaxis.core.materials.ggx import lobe_density, lobe_weight, seen_facet, sm
 from fotaxis.core.materials.material import COAT, ENTRY, Medium, Relief, Skin
 from fotaxis.core.materials.polarisation import skin_reflected_rows
 from fotaxis.core.metering.relief_contrast import relief_contrast
-from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.final.final_render import predict, render_final
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.product import Product, Zone
 from fotaxis.core.scene.products.ball import Sphere
 from fotaxis.core.scene.products.turned import Turned
@@ -160,6 +162,38 @@ def test_furnace_clear_glass_with_water_vanishes():
     assert lost < 0.005
     assert mean == approx(1.0, abs=0.005)
     assert top < 1.005
+
+
+def ball_in_a_furnace(skin):
+    """Every pixel of a ball in an even white room, and which see it."""
+    plan = scenes.plan(
+        product=Product(name="Ball", shape=Sphere(diameter_m=0.08), body=skin), table=None, riser=None, background=None, lights=(),
+        room_lux=math.pi, camera=scenes.camera(height=0.04, aim=0.04, distance=0.8),
+    )  # fmt: skip
+    stage = trace_scene(plan, width=144, height=180)
+    return render_final(stage, plan).pictures[0, ..., 1] * math.pi, stage.is_product
+
+
+@pytest.mark.parametrize("roughness", [0.15, 0.3, 0.45, 0.7, 1.0])
+def test_a_rough_metal_that_takes_nothing_gives_all_back(roughness):
+    # White furnace: what one mirroring by the facets loses is given back (Turquin 2019).
+    lossless = replace(LOSSLESS["perfect mirror"], roughness=roughness)
+    picture, ball = ball_in_a_furnace(lossless)
+    inside = ball & (binary_erosion(ball, iterations=3))
+    assert inside.sum() > 2500
+    assert picture[inside].mean() == approx(1.0, abs=0.01)
+    assert np.quantile(np.abs(picture[inside] - 1), 0.95) < 0.02
+
+
+@pytest.mark.parametrize("roughness", [0.2, 0.42, 0.8])
+def test_white_under_a_rough_coat_gives_all_back_to_the_rim(roughness):
+    # White furnace: the coat mirrors less at grazing than a smooth one, and lets more of the white through.
+    picture, ball = ball_in_a_furnace(Skin(reflectance=Reflectance.grey(1.0), coat_index=1.5, roughness=roughness))
+    rim = ball & ~binary_erosion(ball, iterations=3)
+    assert picture[ball].mean() == approx(1.0, abs=0.01)
+    assert picture[rim].mean() == approx(1.0, abs=0.02)
+    assert picture[ball].min() > 0.95
+    assert picture[ball].max() < 1.02
 
 
 @pytest.mark.parametrize("material", [m.name for m in catalogue.SKINS])

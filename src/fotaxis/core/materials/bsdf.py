@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
-from fotaxis.core.kernel import inlined, leaf
+import numpy as np
+
+from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.materials.fresnel import reflectance, reflectance_metal
+from fotaxis.core.materials.ggx import lobe_weight, seen_facet, spread_place
 from fotaxis.core.materials.material import (
+    ALONG,
     COAT,
     KIND,
     METAL,
@@ -89,6 +94,72 @@ def coat_share(skins: Array, skin: int, cosine: float) -> float:
     """What the smooth coat over a rough metal mirrors at an angle to the viewer; 0 for every other skin."""
     coat = skins[skin, COAT]
     return reflectance(cosine, coat) if coat > 0.0 and skins[skin, KIND] == METAL else 0.0
+
+
+@leaf
+def multiple_scattering(skins: Array, skin: int, c: int, energy: float) -> float:
+    """Factor by which light thrown on between the facets of a skin's rough gloss makes it brighter in channel c.
+
+        1 + F0 (1 - E) / E        E: ggx.lobe_energy, F0: what a facet mirrors head on
+
+    Source: Turquin 2019, Practical multiple scattering compensation for microfacet models.
+    """
+    coat = skins[skin, COAT]
+    if skins[skin, KIND] != METAL:
+        head_on = reflectance(1.0, coat)
+    elif coat > 0.0:
+        head_on = metal_under_coat(skins, skin, c, 1.0)
+    else:
+        head_on = metal_share(skins, skin, c, 1.0, 1.0)
+    return 1.0 + head_on * (1.0 - energy) / energy
+
+
+ALBEDO_STEPS, ALBEDO_FACETS, ALBEDO_TURNS = 96, 512, 6
+
+
+@lru_cache(maxsize=256)
+def rough_coat_albedo(coat: float, along: float, across: float) -> tuple[float, ...]:
+    """What a rough clear coat mirrors of an even surround, for squares of the cosine to the viewer evenly spaced from 0 to 1; over the
+    directions around the normal averaged."""
+    return tuple(_rough_coat_albedo(coat, along, across).tolist())
+
+
+@kernel
+def _rough_coat_albedo(coat: float, along: float, across: float) -> Array:
+    out = np.zeros(ALBEDO_STEPS + 1)
+    for k in range(ALBEDO_STEPS + 1):
+        vz = max(math.sqrt(k / ALBEDO_STEPS), 1e-3)
+        side = math.sqrt(max(0.0, 1.0 - vz * vz))
+        for turn in range(ALBEDO_TURNS):
+            phi = 0.5 * math.pi * (turn + 0.5) / ALBEDO_TURNS
+            vx, vy = side * math.cos(phi), side * math.sin(phi)
+            total = energy = 0.0
+            for i in range(ALBEDO_FACETS):
+                u, v = spread_place(i, ALBEDO_FACETS, 0.0, 0.0)
+                hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
+                c = vx * hx + vy * hy + vz * hz
+                lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+                if lz > 1e-5:
+                    weight = lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
+                    energy += weight / ALBEDO_FACETS
+                    total += weight * reflectance(c, coat) / ALBEDO_FACETS
+            energy = max(energy, 0.05)
+            out[k] += total * (1.0 + reflectance(1.0, coat) * (1.0 - energy) / energy) / ALBEDO_TURNS
+    return out
+
+
+@inlined
+def coat_mirrors(coat_albedo: Array, skins: Array, skin: int, cosine: float) -> float:
+    """What the coat over a matte skin mirrors of an even surround at an angle to the viewer.
+
+    coat_albedo: rough_coat_albedo of all skins.
+    """
+    if skins[skin, ALONG] <= 0.0:
+        return reflectance(cosine, skins[skin, COAT])
+    at = min(cosine * cosine, 1.0) * ALBEDO_STEPS
+    low = min(int(at), ALBEDO_STEPS - 1)
+    part = at - low
+    return coat_albedo[skin, low] * (1.0 - part) + coat_albedo[skin, low + 1] * part
 
 
 @leaf

@@ -79,6 +79,23 @@ def spread_place(i: int, count: int, shift_u: float, shift_v: float) -> tuple[fl
     return u - math.floor(u), v - math.floor(v)
 
 
+ENERGY_FACETS = 64
+
+
+@leaf
+def lobe_energy(vx: float, vy: float, vz: float, along: float, across: float) -> float:
+    """What facets that mirror everything send on at their first mirroring, seen from a direction: 1 less what meets others."""
+    total = 0.0
+    for i in range(ENERGY_FACETS):
+        u, v = spread_place(i, ENERGY_FACETS, 0.0, 0.0)
+        hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
+        c = vx * hx + vy * hy + vz * hz
+        lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+        if lz > 1e-5:
+            total += lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
+    return max(total / ENERGY_FACETS, 0.05)
+
+
 @leaf
 def cosine_direction(u: float, v: float) -> tuple[float, float, float]:
     """A direction of the upper hemisphere in proportion to its cosine, z up."""

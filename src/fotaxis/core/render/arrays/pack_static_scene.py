@@ -12,8 +12,9 @@ from fotaxis.core.geometry import orientation, planar, revolution, solids
 from fotaxis.core.geometry.mesh import Ints, Mesh, smooth_patches, tree
 from fotaxis.core.geometry.profile import Outline, Profile, refine
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, TABLE_KEY
+from fotaxis.core.materials.bsdf import ALBEDO_STEPS, rough_coat_albedo
 from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
-from fotaxis.core.materials.material import AIR, COAT, ENTRY, GLASS_SKIN, INNER, Medium
+from fotaxis.core.materials.material import ACROSS, AIR, ALONG, COAT, ENTRY, GLASS_SKIN, INNER, KIND, OPAQUE, Medium
 from fotaxis.core.render.arrays.static_scene import AROUND, MESH, REVOLUTION, StaticScene
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.scene.product import FACES, Product, stands
@@ -127,6 +128,13 @@ class _Builder:
         self.links.append(links + np.array([triangle, 0, node]))
         return self._body(MESH, origin, axes, bounds, media, skin, product, False, half)
 
+    def _coat_albedo(self) -> Array:
+        rows = np.zeros((len(self.skins), ALBEDO_STEPS + 1))
+        for number, skin in enumerate(self.skins):
+            if skin[COAT] > 0.0 and skin[KIND] == OPAQUE and skin[ALONG] > 0.0:
+                rows[number] = rough_coat_albedo(skin[COAT], skin[ALONG], skin[ACROSS])
+        return rows
+
     def scene(self) -> StaticScene:
         return StaticScene(
             frusta=np.concatenate(self.frusta), groups=np.concatenate(self.groups),
@@ -140,6 +148,7 @@ class _Builder:
             normals=np.concatenate(self.normals), triangles=np.concatenate(self.triangles),
             boxes=np.concatenate(self.boxes), links=np.concatenate(self.links),
             frustum_patch=np.concatenate(self.frustum_patch), triangle_patch=np.concatenate(self.triangle_patch),
+            coat_albedo=self._coat_albedo(),
         )  # fmt: skip
 
 

@@ -43,6 +43,7 @@ class StaticScene(NamedTuple):
                                        middle and half height (metres), skin, 1 for an ellipse; the last that holds wins
     skin_of (f + b,) int64             skin where no zone holds
     skins (k, 28), media (m, 4)        see optics.material; medium 0 is air
+    coat_albedo (k, 97)                what rough coats over matte skins mirror of an even surround, see bsdf.rough_coat_albedo
     frustum_patch (n,), triangle_patch (t,) int64    smooth patch of its body that each lies in: creases part them
     vertices, normals (v, 3), triangles (t, 3) int64, boxes (n, 6), links (n, 3) int64    see geometry.mesh
     """
@@ -65,6 +66,7 @@ class StaticScene(NamedTuple):
     links: Ints
     frustum_patch: Ints
     triangle_patch: Ints
+    coat_albedo: Array
 
 
 @leaf

@@ -32,7 +32,7 @@ REPEATS, SETTLED = 12, 1e-4
 """Light thrown back by glass is followed so often at most, and no further once it adds less than that part of the brightest."""
 
 OUTLIER = 1.3
-INNER_CELLS = 7
+INNER_CELLS = 20
 """Light on places inside glass changes slowly: about this many nodes across and up."""
 
 BEND, DARK = 0.12, 0.03

@@ -8,7 +8,7 @@ from typing import NamedTuple
 from fotaxis.core.columns import BODY, MEDIUM
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined
-from fotaxis.core.materials.bsdf import albedo, coat_share, gloss_share, metal_share
+from fotaxis.core.materials.bsdf import albedo, coat_mirrors, coat_share, gloss_share, metal_share
 from fotaxis.core.materials.fresnel import reflectance
 from fotaxis.core.materials.material import ALONG, COAT, ENTRY, INNER, KIND, METAL, RELIEF, THROUGH
 from fotaxis.core.materials.polarisation import (
@@ -206,7 +206,7 @@ def _write_matte_in_air(
     coat, entry, flat_count = skins[skin, COAT], skins[skin, ENTRY], scene.flats.shape[0]
     leaves = 1.0
     if coat > 0.0:
-        leaves = (1.0 - reflectance(-facet.facing, coat)) * skins[skin, INNER]
+        leaves = (1.0 - coat_mirrors(scene.coat_albedo, skins, skin, -facet.facing)) * skins[skin, INNER]
     p, q, w = meet.u, meet.v, 0.0
     if meet.surface >= flat_count:
         if scene.bodies[meet.surface - flat_count, BODY.KIND] == REVOLUTION:

@@ -166,7 +166,7 @@ def _split(
     cut, draw = roulette
     media, event = scene.media, journey.event
     if event >= most_events:
-        if event >= most_events + LAST_EVENTS:
+        if draw != NO_LOT or event >= most_events + LAST_EVENTS:  # what paper scatters into its glass may never get out
             return top, draw, (weight.red + weight.green + weight.blue) / 3.0, NO_WEIGHT
         if polarised:
             for k in range(RAY.STATE, STATE_COLUMNS):
@@ -257,7 +257,7 @@ def trace_path_tree(
         if surface < 0:
             if free:
                 out.segment_hit[counts.segments - 1] = LEAVES_SET
-            elif medium > 0 and product >= 0 and event < most_events + LAST_EVENTS:
+            elif medium > 0 and product >= 0 and draw == NO_LOT and event < most_events + LAST_EVENTS:
                 # Out of the ground edge of a table's glass it goes nowhere. Out of a vessel it cannot: it slipped through where two
                 # walls meet, and is in air.
                 top = push_ray(stack, top, ray, weight, Journey(0, event + 1, level, -1))

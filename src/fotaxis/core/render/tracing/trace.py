@@ -10,8 +10,8 @@ from typing import NamedTuple
 from fotaxis.core.columns import BODY, GATHER, HIT, SEGMENT
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
-from fotaxis.core.materials.bsdf import coat_share, facet_share
-from fotaxis.core.materials.ggx import cosine_direction, lobe_density, lobe_weight, seen_facet, spread_place
+from fotaxis.core.materials.bsdf import coat_share, facet_share, multiple_scattering
+from fotaxis.core.materials.ggx import cosine_direction, lobe_density, lobe_energy, lobe_weight, seen_facet, spread_place
 from fotaxis.core.materials.material import ACROSS, ALONG
 from fotaxis.core.materials.polarisation import start_state
 from fotaxis.core.render.arrays.path_records import (
@@ -107,10 +107,14 @@ def _glossy_direction(
     skin: int,
     frame: tuple[float, float, float, float, float, float, float, float, float],
     rays: int,
+    gain: Rgb,
     u: float,
     v: float,
 ) -> tuple[float, float, float, float, Rgb]:
-    """A direction of a blurred mirror in its surface's frame, its density per steradian, and its weight; z below 0 for none."""
+    """A direction of a blurred mirror in its surface's frame, its density per steradian, and its weight; z below 0 for none.
+
+    gain: see bsdf.multiple_scattering.
+    """
     _, _, _, _, _, _, vx, vy, vz = frame
     along, across = skins[skin, ALONG], skins[skin, ACROSS]
     hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
@@ -121,8 +125,9 @@ def _glossy_direction(
     dense = rays * lobe_density(vx, vy, vz, hx, hy, hz, along, across)
     share = 1.0 / rays * lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
     top = coat_share(skins, skin, vz)
-    red, green = share * facet_share(skins, skin, 0, c, top), share * facet_share(skins, skin, 1, c, top)
-    return lx, ly, lz, dense, Rgb(red, green, share * facet_share(skins, skin, 2, c, top))
+    red, green = facet_share(skins, skin, 0, c, top), facet_share(skins, skin, 1, c, top)
+    blue = facet_share(skins, skin, 2, c, top)
+    return lx, ly, lz, dense, Rgb(share * red * gain.red, share * green * gain.green, share * blue * gain.blue)
 
 
 @leaf
@@ -162,6 +167,12 @@ def _trace_gather_points(
         tx, ty, tz, bx, by, bz, _, _, _ = frame
         skin = int(gather_points[p, GATHER.SKIN])
         journey = Journey(int(gather_points[p, GATHER.MEDIUM]), 1, 0, int(gather_points[p, GATHER.PRODUCT]))
+        gain = Rgb(1.0, 1.0, 1.0)
+        if not inside:
+            vx, vy, vz = frame[6:]
+            energy = lobe_energy(vx, vy, vz, scene.skins[skin, ALONG], scene.skins[skin, ACROSS])
+            red, green = multiple_scattering(scene.skins, skin, 0, energy), multiple_scattering(scene.skins, skin, 1, energy)
+            gain = Rgb(red, green, multiple_scattering(scene.skins, skin, 2, energy))
         shift_u = (p * 0.7548776662466927 + turn) % 1.0
         shift_v = (p * 0.5698402909980532 + turn * PLASTIC) % 1.0
         for i in range(rays):
@@ -170,7 +181,7 @@ def _trace_gather_points(
             if inside:
                 lx, ly, lz = cosine_direction(u, v)
             else:
-                lx, ly, lz, dense, weight = _glossy_direction(scene.skins, skin, frame, rays, u, v)
+                lx, ly, lz, dense, weight = _glossy_direction(scene.skins, skin, frame, rays, gain, u, v)
                 if lz < 0.0:
                     continue
             dx = lx * tx + ly * bx + lz * nx
