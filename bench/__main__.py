@@ -1,9 +1,9 @@
-"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd]."""
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd] [memory]."""
 
 import sys
 import warnings
 
-from bench import crowd, engine, light, materials, reference, screen
+from bench import crowd, engine, light, materials, memory, reference, screen
 from bench.timing import line, repeated_ms
 
 PARTS = {
@@ -13,6 +13,7 @@ PARTS = {
     "materials": materials.run,
     "light": light.run,
     "crowd": crowd.crowd,
+    "memory": memory.run,
 }
 
 if __name__ == "__main__":

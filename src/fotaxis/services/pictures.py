@@ -57,10 +57,10 @@ from fotaxis.services.cache import Kept
 class Room:
     """Bytes that one process may keep: traced stages, fine scenes and pictures, drafts by layer, what drags keep."""
 
-    stages: int = 550_000_000
-    pictures: int = 120_000_000
-    looks: int = 100_000_000
-    drags: int = 850_000_000
+    stages: int = 350_000_000
+    pictures: int = 100_000_000
+    looks: int = 40_000_000
+    drags: int = 450_000_000
 
 
 AT_A_DESK = Room()
