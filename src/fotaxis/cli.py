@@ -1,4 +1,7 @@
-"""`fotaxis`: render and check shot files without a server or a database."""
+"""`fotaxis`: render and check shot files without a server or a database.
+
+What reads and draws is imported where it is needed: help and faults of the command come at once.
+"""
 
 from __future__ import annotations
 
@@ -7,14 +10,14 @@ import json
 import sys
 import warnings
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fotaxis import __version__
-from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
-from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tenths, shutter_name
 from fotaxis.core.errors import FormatError, FotaxisError
-from fotaxis.formats import picture_files, shot_file
-from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
-from fotaxis.services.readings import background_words, described, reading_words, relief_words, sides_words
+
+if TYPE_CHECKING:
+    from fotaxis.core.scene.plan import Plan
+    from fotaxis.formats.shot_file import ShotDocument
 
 MOST_SIDE = 4000
 
@@ -22,11 +25,13 @@ MOST_SIDE = 4000
 def main(arguments: list[str] | None = None) -> int:
     """Exit code 0: done; 2: the file or a wish is wrong, with place and reason on standard error."""
     args = _parser().parse_args(arguments)
+    from fotaxis.formats import shot_file
+
     if args.run is None:
         print(json.dumps(shot_file.json_schema(), indent=2, ensure_ascii=False))
         return 0
     try:
-        document = shot_file.read(_bytes(args.shot))
+        document = shot_file.read(_bytes(args.shot, shot_file.MAX_BYTES))
         return int(args.run(document, args))
     except FotaxisError as error:
         print(f"{args.shot}: {error}", file=sys.stderr)
@@ -48,15 +53,16 @@ def _parser() -> argparse.ArgumentParser:
     render.set_defaults(run=_render)
     check = commands.add_parser("check", help="check a shot file and say what it holds")
     check.add_argument("shot", type=Path, help="a shot file (.json)")
+    check.add_argument("--readings", action="store_true", help="draw the picture too and say what its readings read")
     check.set_defaults(run=_check)
     schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
     schema.set_defaults(run=None)
     return parser
 
 
-def _bytes(path: Path) -> bytes:
+def _bytes(path: Path, most: int) -> bytes:
     with path.open("rb") as file:
-        return file.read(shot_file.MAX_BYTES + 1)
+        return file.read(most + 1)
 
 
 def _long_side(size: str, ratio: float) -> int:
@@ -70,7 +76,10 @@ def _long_side(size: str, ratio: float) -> int:
     return min(width, round(height * ratio)) if ratio >= 1 else min(height, round(width / ratio))
 
 
-def _render(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
+def _render(document: ShotDocument, args: argparse.Namespace) -> int:
+    from fotaxis.formats import picture_files
+    from fotaxis.services.pictures import Pictures
+
     ending = args.out.suffix.lower()
     if ending not in (".exr", ".png"):
         raise FormatError(f"the picture's name ends in {ending or 'nothing'!r}; it must end in .exr or .png.")
@@ -85,26 +94,47 @@ def _render(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
     return 0
 
 
-def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
+def _check(document: ShotDocument, args: argparse.Namespace) -> int:
+    from fotaxis.core.camera.nominal_scales import f_number_name, shutter_name
+    from fotaxis.core.errors import DomainError
+    from fotaxis.core.render.layers import layer_gains
+
     plan = document.plan()
-    e, reading = plan.exposure, read_exposure(plan)
-    metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
+    e = plan.exposure
     print(f"{args.shot}: good, shot file version {document.version}")
     print(f"  {document.name}: {len(plan.lights)} lights, {len(plan.cards)} cards")
+    print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}")
+    for subject in plan.products:
+        print(f"  {subject.name}, {subject.height_m * 100:.1f} cm high, Ø {2 * subject.shape.profile.widest_m * 100:.1f} cm")
+    try:
+        layer_gains(plan)
+    except DomainError as fault:
+        print(f"  {fault}")
+        return 0
+    if args.readings:
+        _print_readings(document, plan)
+    return 0
+
+
+def _print_readings(document: ShotDocument, plan: Plan) -> None:
+    """What meter, background, reliefs and the picture's readings say."""
+    from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
+    from fotaxis.core.camera.nominal_scales import f_number_with_tenths
+    from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
+    from fotaxis.services.readings import background_words, reading_words, relief_words, sides_words
+
+    reading = read_exposure(plan)
+    metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
     over = ""
     if reading.over_stops is not None:
         over = f", planned {abs(reading.over_stops):.1f} stops {'over' if reading.over_stops > 0 else 'under'} it"
-    print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}; metered {metered}{over}")
+    print(f"  metered {metered}{over}")
     print(f"  room light alone: {reading.black.text}")
     for subject in plan.products:
-        print(f"  {described(subject)}")
         for name, words in relief_words(plan, subject).items():
-            print(f"    {name}: {words}")
+            print(f"  {subject.name}, {name}: {words}")
     if plan.background:
         print(f"  {background_words(plan)}")
-    if reading.fault:
-        print(f"  {reading.fault}")
-        return 0
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=PREVIEW_SIDE)
     pictures = Pictures()
     line = pictures.fine(plan, long_side=max(width, height)).read_line(document.reading_line.value())
@@ -116,7 +146,6 @@ def _check(document: shot_file.ShotDocument, args: argparse.Namespace) -> int:
         print(f"  {one.name}: {reading_words(values[one.key])}")
     if sides := sides_words(named, values):
         print(f"  {sides}")
-    return 0
 
 
 if __name__ == "__main__":

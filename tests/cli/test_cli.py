@@ -1,6 +1,8 @@
 """The command line: files in, files out, exit codes."""
 
 import json
+import subprocess
+import sys
 
 import numpy as np
 import OpenEXR
@@ -53,8 +55,32 @@ def test_check_says_what_the_file_holds(capsys):
     assert main(["check", SHOT]) == 0
     said = capsys.readouterr().out
     assert "good, shot file version 2" in said
+    assert "30.8 cm high" in said
+    assert "reading line" not in said  # nothing is drawn for it
+    assert main(["check", SHOT, "--readings"]) == 0
+    said = capsys.readouterr().out
     assert "stops" in said
     assert "reading line" in said
+
+
+def test_help_and_checks_import_only_what_they_need():
+    # Drawing is not imported to check a file, and nothing that reads or draws to say how the command is used.
+    code = """import sys
+from fotaxis.cli import main
+try:
+    main(sys.argv[1:])
+except SystemExit:
+    pass
+print(*sys.modules)"""
+
+    def modules(*arguments):
+        done = subprocess.run([sys.executable, "-c", code, *arguments], capture_output=True, text=True, check=True)
+        return set(done.stdout.splitlines()[-1].split())
+
+    checked = modules("check", SHOT)
+    assert "fotaxis.formats.shot_file" in checked
+    assert "fotaxis.core.render.final.final_render" not in checked
+    assert not modules("--version") & {"numpy", "numba", "pydantic"}
 
 
 @pytest.mark.parametrize("command", [["check"], ["render", "--out", "x.png"]])
@@ -87,7 +113,7 @@ def test_wishes_that_cannot_be_met(arguments, words, tmp_path, monkeypatch, caps
 
 
 def test_check_tells_what_named_readings_read(capsys):
-    assert main(["check", str(samples.DEMO / "gooseberry-glow.json")]) == 0
+    assert main(["check", str(samples.DEMO / "gooseberry-glow.json"), "--readings"]) == 0
     told = capsys.readouterr().out
     assert "Glow above the label: +" in told
     assert "Background: " in told

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.integrate import quad
 
 from fotaxis.core.values import Array, require_finite, require_positive
 
@@ -136,5 +135,7 @@ def glare_spread(angle_rad: Array) -> Array:
 
 @lru_cache(maxsize=1)
 def _near_scale() -> float:
+    from scipy.integrate import quad
+
     whole, _ = quad(lambda a: 2 * math.pi * math.sin(a) * math.cos(a) / (a * a + NEAR_RAD**2), 0, math.pi / 2)
     return float(1 / whole)

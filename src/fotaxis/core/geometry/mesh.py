@@ -10,8 +10,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from fotaxis.core.columns import BOX
 from fotaxis.core.errors import DomainError
@@ -154,6 +152,9 @@ def tree(mesh: Mesh) -> tuple[Ints, Array, Ints]:
 def smooth_patches(mesh: Mesh) -> Ints:
     """Number of the smooth patch that each triangle belongs to, in the tree's order (t,): triangles that share a corner with its
     normal run on smoothly into each other, a crease parts them."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     triangles, _, _ = tree(mesh)
     corners = np.round(np.concatenate([mesh.vertices, mesh.normals], axis=1), 6)
     _, same = np.unique(corners, axis=0, return_inverse=True)

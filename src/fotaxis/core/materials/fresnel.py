@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-from scipy.integrate import quad
-
 from fotaxis.core.errors import DomainError
 from fotaxis.core.kernel import leaf
 
@@ -62,6 +60,8 @@ def hemispherical_reflectance(*, index: float) -> float:
     if not index > 0:
         raise DomainError(f"hemispherical reflectance: refractive index is {index:g}; it must be more than 0.")
     knee = [math.sqrt(1 - index * index)] if index < 1 else None
+    from scipy.integrate import quad  # costs a third of a second, and most sets need no coat anew
+
     value, _ = quad(lambda c: 2 * reflectance(c, index) * c, 0.0, 1.0, points=knee, limit=200)
     return float(value)
 
