@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,14 +18,20 @@ from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture
 
-SMALL_RAD = 0.12
+LARGE_RAD = 0.6
 """A light seen from the glass under less than this makes refractions worth computing; from larger ones they are washed out,
 and glass shades by a straight way."""
 
 CELLS = 480
-SAMPLES = 13
-COLUMNS, ROWS = 90, 180
-"""The table's part that is covered is cut into about so many cells across; rays from each of so many places on a light."""
+"""The table's part that is covered is cut into about so many cells across."""
+
+SMALL_RAD = 0.12
+SHARP, SOFT = (13, 90, 180), (44, 50, 100)
+"""Places on a light, and columns and rows of the lattice of rays from each: of one seen under less than SMALL_RAD, and of a larger
+one, whose refractions are softer."""
+
+STEP_BLUR = 0.8
+"""What one place of a light makes is blurred by this part of the step to what the next place makes of the product's middle."""
 
 BLUR_CELLS, LOOSE_CELLS = 0.8, 4.0
 NOWHERE_M = 1e9
@@ -77,13 +84,14 @@ class Caustics:
 
 
 def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
-    """The refractions of a plan; None without glass, without a flat scattering table, or without a small light."""
+    """The refractions of a plan; None without glass, without a flat scattering table, or where every light is large."""
     bodies = _clear_bodies(lit.scene)
     if not bodies or plan.table is None or plan.table.sweep_m or plan.table.skin.metal:
         return None
     if not max(plan.table.skin.reflectance.array()) > 0.02:
         return None
-    numbers = _small_lights(lit, bodies)
+    angles = _seen_under(lit, bodies)
+    numbers = np.flatnonzero(angles < LARGE_RAD)
     if not len(numbers):
         return None
     reach = max(LEAST_REACH_M, *(3 * float(b[BOUNDS.HIGH]) + float(b[BOUNDS.RADIUS]) for b in bodies.values()))
@@ -102,13 +110,16 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
         sums = np.zeros((len(numbers), *size, 3))
         for n, k, product, body in jobs[begin:end]:
             part, loose = np.zeros((*size, 3)), np.zeros((*size, 3))
+            angle = angles[numbers[n]]
+            samples, columns, rows = SHARP if angle < SMALL_RAD else SOFT
             add_caustic(
-                lit.scene, lit.emitters, k, product, body, samples=SAMPLES,
-                lattice=Lattice(COLUMNS, ROWS, -half_w, -half_d, cell), field=part, loose=loose,
+                lit.scene, lit.emitters, k, product, body, samples=samples,
+                lattice=Lattice(columns, rows, -half_w, -half_d, cell), field=part, loose=loose,
             )  # fmt: skip
-            whole = gaussian_filter(part, (BLUR_CELLS, BLUR_CELLS, 0)) + gaussian_filter(
-                loose, (LOOSE_CELLS, LOOSE_CELLS, 0)
-            )
+            middle = float(body[BOUNDS.LOW] + body[BOUNDS.HIGH]) / 2
+            blur = max(BLUR_CELLS, STEP_BLUR * angle * middle / math.sqrt(samples) / cell)
+            wide = max(LOOSE_CELLS, 2 * blur)
+            whole = gaussian_filter(part, (blur, blur, 0)) + gaussian_filter(loose, (wide, wide, 0))
             sums[n] += whole * lit.emitters.gain[k] / cell**2
         return sums
 
@@ -132,16 +143,13 @@ def _clear_bodies(scene: StaticScene) -> dict[int, Array]:
     return found
 
 
-def _small_lights(lit: Lighting, bodies: dict[int, Array]) -> NDArray[np.int64]:
-    """Numbers of the lights that look small from everything clear."""
+def _seen_under(lit: Lighting, bodies: dict[int, Array]) -> Array:
+    """Under what angle each light is seen at most from anything clear, radians (lights,)."""
     emitters = lit.emitters
-    numbers = []
+    angles = np.zeros(lit.lights)
     for light in range(lit.lights):
         faces = np.flatnonzero(emitters.light == light)
-        wide = 0.0
         for body in bodies.values():
             away = np.linalg.norm(emitters.flats[faces, FLAT.CENTRE] - np.array([body[0], body[3], body[1]]), axis=1)
-            wide = max(wide, float((2 * emitters.flats[faces, FLAT.HALF_SIZES].max(axis=1) / away).max()))
-        if wide < SMALL_RAD:
-            numbers.append(light)
-    return np.array(numbers, np.int64)
+            angles[light] = max(angles[light], float((2 * emitters.flats[faces, FLAT.HALF_SIZES].max(axis=1) / away).max()))
+    return angles
