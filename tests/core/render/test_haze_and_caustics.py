@@ -145,9 +145,10 @@ def test_a_flag_before_the_glass_takes_its_refraction_away():
 
 @pytest.mark.mitsuba
 @pytest.mark.filterwarnings("ignore")
-def test_refractions_of_a_glass_of_water_against_mitsuba():
+@pytest.mark.parametrize("light", [BACK, replace(BACK, diameter_m=0.3)], ids=["small lamp", "lamp of 30 cm"])
+def test_refractions_of_a_glass_of_water_against_mitsuba(light):
     # Its particle tracer (published reference renderer) follows light from the lamp, as it comes.
-    plan = glass_on_white(BACK)
+    plan = glass_on_white(light)
     mi = mitsuba_scene.load()
     made = mitsuba_scene.scene(mi, plan, width=80, height=100, depth=20)
     particles = mi.load_dict({"type": "ptracer", "max_depth": 20, "rr_depth": 50})
