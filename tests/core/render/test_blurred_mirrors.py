@@ -46,7 +46,7 @@ def test_no_column_of_a_blurred_mirror_is_a_crease(rendered):
     plan, stage, picture = rendered
     lit = lighting(plan, stage.scene, FINE)
     shading = FinalShading(
-        plan=plan, stage=stage, lit=lit, watch=never_cancel, direct=lit.direct(stage.fine_grid.places),
+        plan=plan, stage=stage, lit=lit, on_matte=lit, watch=never_cancel, direct=lit.direct(stage.fine_grid.places),
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=FINAL,
     )  # fmt: skip
     row = HEIGHT // 2

@@ -1,13 +1,19 @@
 """Closed forms for light on surfaces, against each other and brute force."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError
+from fotaxis.core.lights.card_finishes import FINISH
+from fotaxis.core.lights.fixtures import Card
+from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.lighting import FINEST, lighting
 from fotaxis.core.render.transport.illuminance import disc_illuminance_lux, polygon_illuminance_lux
+from tests import scenes
 
 FACE = {"luminance_cd_m2": 1000.0, "radius_m": 0.5}
 UP = np.array([0.0, 1.0, 0.0])
@@ -87,3 +93,32 @@ def test_wrong_polygons_are_refused():
         polygon_illuminance_lux(corners=np.zeros((2, 3)), point=np.zeros(3), normal=UP, luminance_cd_m2=1.0)
     with pytest.raises(DomainError):
         disc_illuminance_lux(luminance_cd_m2=math.nan, radius_m=1, distance_m=1)
+
+
+def test_a_penumbra_is_as_deep_as_what_is_seen_of_the_light_past_the_flag():
+    # Closed form: Lambert's polygon, cut by the flag's edge as the place sees it (similar triangles).
+    high, low, above = 1.0, 0.4, 0.003
+    panel = scenes.panel("p", x=0, y=high, z=0, turn=0, tilt=-90, width=0.2, height=0.2)
+    flag = Card(
+        key="flag",
+        name="Flag",
+        stance=scenes.stance(-1.0, low, 0, 0, -90),
+        width_m=2.0,
+        height_m=3.0,
+        finish=FINISH["black card"],
+    )
+    plan = replace(scenes.bare(scenes.cylinder(0.001, 0.002), lights=(panel,)), cards=(flag,))
+    places = np.zeros((221, 8), np.float32)
+    places[:, 0], places[:, 1], places[:, 4], places[:, 7] = np.linspace(-0.10, 0.12, 221), above, 1.0, 1.0
+    expected = []
+    for x in places[:, 0].astype(float):
+        begin = max(-0.1, x - x * (high - above) / (low - above))
+        cut = np.array([[begin, high, -0.1], [0.1, high, -0.1], [0.1, high, 0.1], [begin, high, 0.1]])
+        place = {"point": np.array([x, above, 0.0]), "normal": UP, "luminance_cd_m2": panel.full_luminance}
+        expected.append(polygon_illuminance_lux(corners=cut, **place) if begin < 0.1 else 0.0)
+    expected = np.array(expected)
+    found = lighting(plan, pack_static_scene(plan), FINEST).direct(places)[:, 0, 1]
+    seen = expected > 0.01 * expected.max()
+    assert (seen & (expected < 0.5 * expected.max())).sum() > 40  # the penumbra's darker half
+    assert np.abs(found[seen] / expected[seen] - 1).max() < 0.03
+    assert found[expected == 0].max() == 0

@@ -27,7 +27,7 @@ from fotaxis.core.render.grids.gather_grid import (
 from fotaxis.core.render.grids.irradiance_grid import locate
 from fotaxis.core.render.grids.refinement import GOBO_TIMES, TIMES, beside_creases, refine, steep_hits
 from fotaxis.core.render.layers import Layers
-from fotaxis.core.render.lighting import FINE, Lighting, lighting, patterned
+from fotaxis.core.render.lighting import FINE, FINEST, Detail, Lighting, lighting, patterned
 from fotaxis.core.render.parallel import RenderCancelled, in_bands
 from fotaxis.core.render.passes import (
     gathered_light,
@@ -78,7 +78,8 @@ class RenderQuality:
     Edge pixels that differ much from a neighbour are traced again with `plain` samples where their paths hardly split and so
     cost little, with `strong` where they do, the others with `weak`; where these differ much from each other, with `more`
     beside them: a line thinner than a pixel may slip between few samples. texture: in pixels of a relief or pattern; inner:
-    directions from a place inside glass; gloss: more directions from a blurred mirror where the first ones disagree.
+    directions from a place inside glass; gloss: more directions from a blurred mirror where the first ones disagree; detail: of
+    what lights matte places.
     """
 
     plain: int
@@ -88,11 +89,12 @@ class RenderQuality:
     texture: int
     inner: int
     gloss: int
+    detail: Detail
 
 
-SCREEN = RenderQuality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400, gloss=0)
+SCREEN = RenderQuality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400, gloss=0, detail=FINE)
 
-FINAL = RenderQuality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900, gloss=640)
+FINAL = RenderQuality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900, gloss=640, detail=FINEST)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,6 +104,7 @@ class FinalShading:
     plan: Plan
     stage: TracedScene
     lit: Lighting
+    on_matte: Lighting
     direct: NDArray[np.float32]
     table: NDArray[np.float32]
     quality: RenderQuality
@@ -141,7 +144,7 @@ class FinalShading:
             bent = beside_creases(scene, grid, traced, both=True)
         if len(bent):
             near = refine(scene, grid, traced, bent, times=GOBO_TIMES if at_hits and fine.any() else TIMES)
-            direct = light_at_hits(near.at, (self.caustics or self.lit).direct(near.places))
+            direct = light_at_hits(near.at, (self.caustics or self.on_matte).direct(near.places))
             table = light_at_hits(at.part(bent), white_radiance(self.table))
             arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
         if self.caustics:
@@ -252,9 +255,11 @@ def render_scene_layers(
 ) -> SceneLayers:
     """As relight_fine, without what the lens makes of it: aperture, focus, shades and glare do not count."""
     lit = lighting(plan, stage.scene, FINE)
-    bent = caustics(plan, lit)
+    on_matte = lit if quality.detail == FINE else lighting(plan, stage.scene, quality.detail)
+    bent = caustics(plan, on_matte)
     fine = FinalShading(
-        plan=plan, stage=stage, lit=lit, watch=watch, caustics=bent, direct=(bent or lit).direct(stage.fine_grid.places),
+        plan=plan, stage=stage, lit=lit, on_matte=on_matte, watch=watch, caustics=bent,
+        direct=(bent or on_matte).direct(stage.fine_grid.places),
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
     flat, seen = shaded(lit, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
