@@ -362,3 +362,25 @@ def test_a_riser_is_given_another_surface_and_taken_away(desk, tmp_path):
     desk.page.keyboard.press("Enter")
     desk.settled()
     assert exported(desk).riser is None
+
+
+def test_the_frame_says_what_state_its_picture_is_in(desk, tmp_path):
+    import_shot(desk, cylinder_shot(), tmp_path)
+    state = desk.page.locator("#picture-state")
+    assert state.inner_text() == "fine"
+    mouse = desk.page.mouse
+    x, y = grip(desk, "key")
+    mouse.move(x, y)
+    mouse.down()
+    mouse.move(x + 15, y + 10, steps=4)
+    desk.wait(lambda: state.inner_text() == "quick", "quick while the hand moves")
+    asked = []
+    desk.page.route("**/layers*", lambda route: asked.append(route))  # held back: what a heavy picture does by itself
+    mouse.up()
+    desk.wait(lambda: state.inner_text().startswith("refining, "), "refining, with its seconds")
+    first = state.inner_text()
+    desk.wait(lambda: state.inner_text() not in (first, "fine"), "the seconds go on")
+    for route in asked:
+        route.continue_()
+    desk.page.unroute("**/layers*")
+    desk.wait(lambda: state.inner_text() == "fine", "fine again")

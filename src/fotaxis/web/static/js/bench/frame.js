@@ -7,6 +7,8 @@ import { drawTrace } from "./trace.js";
 
 
 export class FrameView {
+  /** @type {number | undefined} */ #counting;
+
   constructor(bench) {
     this.bench = bench;
     this.store = bench.store;
@@ -75,6 +77,19 @@ export class FrameView {
     return Math.max(200, Math.min(1200, Math.max(clientWidth, clientHeight)));
   }
 
+  // What is seen now, in words: quick while something moves, refining with the seconds so far, fine.
+  tell(state) {
+    if (state === document.body.dataset.picture && state !== "refining") return;
+    clearInterval(this.#counting);
+    document.body.dataset.picture = state;
+    $("picture-state").textContent = state;
+    if (state !== "refining") return;
+    const began = performance.now();
+    this.#counting = setInterval(() => {
+      $("picture-state").textContent = `refining, ${Math.round((performance.now() - began) / 1000)} s`;
+    }, 1000);
+  }
+
   // Are the layers here those of the state?
   get current() { return this.layersKey === this.state.layersKey; }
 
@@ -87,6 +102,7 @@ export class FrameView {
 
   mix() {
     this.painted = true;
+    if (this.current) this.tell("fine");
     this.mixer.mix(this.store.gains());
     this.tones();
     this.trace();
@@ -116,6 +132,7 @@ export class FrameView {
     this.fetching = wanted;
     const caller = this.caller = new AbortController();
     delete document.body.dataset.settled;
+    this.tell("refining");
     this.ask([], { first: true });
     try {
       const packed = await getPacked(`${this.store.addresses.layers}?side=${Math.round(this.side())}`, caller.signal);
@@ -145,6 +162,7 @@ export class FrameView {
 
   dragBegins() {
     this.callOff();
+    this.tell("quick");
     delete document.body.dataset.settled;
   }
 
