@@ -88,3 +88,26 @@ def test_a_change_that_makes_no_sense_is_refused_and_says_where(wrong):
     with pytest.raises(FormatError) as refused:
         applied(LIST, [wrong])
     assert refused.value.place
+
+
+@pytest.mark.parametrize(
+    ("name", "field", "before", "after", "then"),
+    [
+        ("Hard head, 20° grid", "grid_angle_deg", 20.0, 8.0, "Hard head, 8° grid"),
+        ("Hard head, 20° grid", "grid_angle_deg", 20, 0, "Hard head"),
+        ("Rim", "grid_angle_deg", 20.0, 8.0, "Rim"),
+        ("120° grid of mine", "grid_angle_deg", 20.0, 8.0, "120° grid of mine"),
+        ("White card left", "kind", "white card", "silver card", "Silver card left"),
+    ],
+)
+def test_a_name_that_tells_what_is_set_follows_it(name, field, before, after, then):
+    document = {**DOCUMENT, "lights": [{"key": "left", "name": name, field: before}]}
+    changed = applied(document, [change(f"lights.left.{field}", after)])
+    assert changed["lights"][0]["name"] == then
+    assert document["lights"][0]["name"] == name
+
+
+def test_a_name_that_is_given_with_the_value_stays():
+    document = {**DOCUMENT, "lights": [{"key": "left", "name": "Head, 20° grid", "grid_angle_deg": 20}]}
+    both = applied(document, [change("lights.left.grid_angle_deg", 8), change("lights.left.name", "Kicker")])
+    assert both["lights"][0]["name"] == "Kicker"

@@ -7,6 +7,7 @@ from typing import Any
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.keys import RESERVED_KEYS
+from fotaxis.services import names
 from fotaxis.services.mirror_pairs import following_pairs
 from fotaxis.services.ports import Document
 
@@ -42,7 +43,23 @@ def applied(document: Document, changes: list[Change]) -> Document:
     result = sane(result)
     sets = [change.path for change in changes if change.kind == "set" and len(change.path) >= 3]
     touched = {(path[0], path[1], path[2]) for path in sets}
+    for path in sets:
+        if len(path) == 3 and path[0] in ("lights", "cards"):
+            result = _with_its_name(result, path, before=value_at(document, path))
     return following_pairs(result, touched)
+
+
+def _with_its_name(document: Document, path: tuple[str, ...], *, before: Any) -> Document:
+    """The document, the thing's name telling what is set at a path of it now."""
+    thing = value_at(document, path[:2])
+    if before is UNKNOWN or not isinstance(thing, dict):
+        return document
+    renamed = names.following(thing, path[2], before, thing.get(path[2]))
+    if renamed is thing:
+        return document
+    renaming = Change(kind="set", path=(*path[:2], "name"), value=renamed["name"])
+    changed: Document = _changed(document, renaming, renaming.path)
+    return changed
 
 
 def sane(document: Document) -> Document:
