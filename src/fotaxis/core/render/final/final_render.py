@@ -16,6 +16,7 @@ from fotaxis.core.columns import GATHER
 from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.path_records import GLOSSY, TracedPaths
 from fotaxis.core.render.final.caustics import Caustics, caustics
+from fotaxis.core.render.final.slipped_through import slipped_through
 from fotaxis.core.render.grids.gather_grid import (
     GatherGrid,
     between,
@@ -75,13 +76,15 @@ HARDLY_SPLIT = 4
 class RenderQuality:
     """How many samples a picture at rest takes.
 
-    Edge pixels that differ much from a neighbour are traced again with `plain` samples where their paths hardly split and so
-    cost little, with `strong` where they do, the others with `weak`; where these differ much from each other, with `more`
+    Pixels of a light narrower than they are take `thin` samples. Edge pixels that differ much from a neighbour are traced again
+    with `plain` samples where their paths hardly split and so cost little, with `strong` where they do, the others with `weak`;
+    where these differ much from each other, with `more`
     beside them: a line thinner than a pixel may slip between few samples. texture: in pixels of a relief or pattern; inner:
     directions from a place inside glass; gloss: more directions from a blurred mirror where the first ones disagree; detail: of
     what lights matte places.
     """
 
+    thin: int
     plain: int
     strong: int
     weak: int
@@ -92,9 +95,9 @@ class RenderQuality:
     detail: Detail
 
 
-SCREEN = RenderQuality(plain=21, strong=5, weak=5, more=0, texture=5, inner=400, gloss=0, detail=FINE)
+SCREEN = RenderQuality(thin=89, plain=21, strong=5, weak=5, more=0, texture=5, inner=400, gloss=0, detail=FINE)
 
-FINAL = RenderQuality(plain=34, strong=5, weak=5, more=8, texture=8, inner=900, gloss=640, detail=FINEST)
+FINAL = RenderQuality(thin=377, plain=34, strong=5, weak=5, more=8, texture=8, inner=900, gloss=640, detail=FINEST)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -264,10 +267,13 @@ def render_scene_layers(
     )  # fmt: skip
     flat, seen = shaded(lit, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
     edge, strong, texture = _edges(stage, seen, flat)
+    slipped = slipped_through(stage.traced, lit.emitters, width=stage.width)
+    edge, strong = edge | slipped, strong | slipped
     plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
     q = quality
     kinds = (
-        (strong & plain, q.plain, 0),
+        (slipped & plain, q.thin, 0),
+        (strong & plain & ~slipped, q.plain, 0),
         (strong & ~plain, q.strong, q.more),
         (edge & ~strong, q.weak, q.more),
         (texture & ~edge, q.texture, 0),
