@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +16,7 @@ from fotaxis.core.columns import GATHER
 from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.path_records import GLOSSY, TracedPaths
 from fotaxis.core.render.final.caustics import Caustics, caustics
+from fotaxis.core.render.final.edges import EDGE_FLOOR, MUCH, edges, lone_pixels
 from fotaxis.core.render.final.slipped_through import slipped_through
 from fotaxis.core.render.grids.gather_grid import (
     GatherGrid,
@@ -26,7 +27,15 @@ from fotaxis.core.render.grids.gather_grid import (
     without_outliers,
 )
 from fotaxis.core.render.grids.irradiance_grid import locate
-from fotaxis.core.render.grids.refinement import GOBO_TIMES, TIMES, beside_creases, refine, steep_hits
+from fotaxis.core.render.grids.refinement import (
+    GOBO_TIMES,
+    TIMES,
+    RefinedNodes,
+    beside_creases,
+    found_again,
+    refine,
+    steep_hits,
+)
 from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.lighting import FINE, FINEST, Detail, Lighting, lighting, patterned
 from fotaxis.core.render.parallel import RenderCancelled, in_bands
@@ -47,16 +56,6 @@ from fotaxis.core.values import Array, Picture, lattice
 
 EDGE_CUT = 0.0015
 """As trace.CUT, for samples of edge pixels: what two clear surfaces mirror one after the other is still above it."""
-
-MUCH = 0.18
-"""Neighbours differ much when one lacks more than this part of the other in some layer, samples of a pixel when they span
-more than this part of it."""
-
-EDGE_CONTRAST = 0.03
-"""An edge is smoothed where a layer differs between neighbours by more than this part of their brighter one."""
-
-EDGE_FLOOR = 0.002
-"""Likewise, as a part of the layer's brightest hundredth: differences in the dark do not show."""
 
 GATHER_AT_ONCE = 4000
 """Fine gather points are traced and forgotten in lots of this many, so that they need little memory."""
@@ -113,6 +112,7 @@ class FinalShading:
     quality: RenderQuality
     watch: ProgressCallback
     caustics: Caustics | None = None
+    kept: list[tuple[RefinedNodes, NDArray[np.float32]]] = field(default_factory=list)
 
     def check(self, done: float) -> None:
         """Tell how far the picture is. Raises RenderCancelled when it is not wanted any more."""
@@ -132,7 +132,8 @@ class FinalShading:
     def shown(self, traced: TracedPaths, *, at_hits: bool) -> NDArray[np.float32]:
         """What every hit of a traced picture shows at colour 1, (m, 1 + lights, 3).
 
-        at_hits: light that bends between nodes is taken from closer ones; without it only where no node lies between two creases.
+        at_hits: light that bends between nodes is taken from closer ones, which are kept; without it (for more samples of the same
+        picture) from those kept, and from others only where no node lies between two creases.
         """
         grid = self.stage.fine_grid
         scene = self.stage.scene
@@ -141,15 +142,24 @@ class FinalShading:
         )
         arriving = light_at_hits(at, self.nodes)
         fine = patterned(self.plan)
+        from_table = white_radiance(self.table)
+
+        def put(hits: NDArray[np.int64], direct: NDArray[np.float32]) -> None:
+            arriving[hits, 1:] = direct / np.float32(np.pi) + light_at_hits(at.part(hits), from_table)[:, 1:]
+
+        for near, light in () if at_hits else self.kept:
+            again, where = found_again(scene, grid, traced, near)
+            put(again, light_at_hits(where, light))
         if at_hits:
             bent = steep_hits(scene, grid, at, traced, self.direct, fine)
         else:
             bent = beside_creases(scene, grid, traced, both=True)
         if len(bent):
             near = refine(scene, grid, traced, bent, times=GOBO_TIMES if at_hits and fine.any() else TIMES)
-            direct = light_at_hits(near.at, (self.caustics or self.on_matte).direct(near.places))
-            table = light_at_hits(at.part(bent), white_radiance(self.table))
-            arriving[bent, 1:] = direct / np.float32(np.pi) + table[:, 1:]
+            light = (self.caustics or self.on_matte).direct(near.places)
+            put(bent, light_at_hits(near.at, light))
+            if at_hits:
+                self.kept.append((near, light))
         if self.caustics:
             self.caustics.add(traced.hits, arriving)
         return arriving
@@ -266,7 +276,7 @@ def render_scene_layers(
         table=table_nodes(lit, stage.fine_table_grid, stage.fine_grid), quality=quality,
     )  # fmt: skip
     flat, seen = shaded(lit, stage.seen(plan), fine.shown(stage.traced, at_hits=True))
-    edge, strong, texture = _edges(stage, seen, flat)
+    edge, strong, texture = edges(stage, seen, flat)
     slipped = slipped_through(stage.traced, lit.emitters, width=stage.width)
     edge, strong = edge | slipped, strong | slipped
     plain = np.diff(stage.traced.starts) <= HARDLY_SPLIT
@@ -298,39 +308,18 @@ def render_scene_layers(
 
     fine.prepare()
     in_bands(smooth, len(lots), least=1)
+    lone = np.flatnonzero(lone_pixels(flat, height=stage.height, width=stage.width)) if q.more else np.empty(0, np.int64)
+    lots = [(lone[begin : begin + LONE_AT_ONCE], LONE_SAMPLES * q.plain, 0) for begin in range(0, len(lone), LONE_AT_ONCE)]
+    in_bands(smooth, len(lots), least=1)
     return SceneLayers(flat=flat, lit=lit)
 
 
+LONE_SAMPLES, LONE_AT_ONCE = 2, 400
+"""In files pixels that outshine all around them, and those around, take so many times the samples of a plain edge: a small lamp
+that glass mirrors is met by few of the first."""
+
 EDGES_AT_ONCE = 4_000
 """Edge pixels are smoothed in lots of this many, one a core, and whether the picture is still wanted is asked before each."""
-
-
-def _edges(stage: TracedScene, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
-    """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; those of them where it
-    looks much otherwise; and pixels of a relief or pattern that look otherwise than a neighbour; (pixels,) bool each."""
-    shape = stage.height, stage.width
-    other_x, other_y = np.zeros((shape[0], shape[1] - 1), bool), np.zeros((shape[0] - 1, shape[1]), bool)
-    fine = stage.traced.fine.reshape(shape)
-    for numbers in (stage.traced.route, seen):
-        n = numbers.reshape(shape)
-        other_x |= n[:, 1:] != n[:, :-1]
-        other_y |= n[1:] != n[:-1]
-    fine_x, fine_y = fine[:, 1:] | fine[:, :-1], fine[1:] | fine[:-1]
-    kinds = ((EDGE_CONTRAST, other_x, other_y), (MUCH, other_x, other_y), (EDGE_CONTRAST, fine_x, fine_y))
-    edges = np.zeros((len(kinds), *shape), bool)
-    for layer in flat:
-        value = layer.sum(axis=1).reshape(shape)
-        floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
-        floor = max(floor, 1e-4 * float(value.max(initial=0.0)), 1e-20)
-        step_x, step_y = np.abs(np.diff(value, axis=1)) - floor, np.abs(np.diff(value, axis=0)) - floor
-        high_x, high_y = np.maximum(value[:, 1:], value[:, :-1]), np.maximum(value[1:], value[:-1])
-        for edge, (contrast, where_x, where_y) in zip(edges, kinds, strict=True):
-            across, down = where_x & (step_x > contrast * high_x), where_y & (step_y > contrast * high_y)
-            edge[:, 1:] |= across
-            edge[:, :-1] |= across
-            edge[1:] |= down
-            edge[:-1] |= down
-    return tuple(edges.reshape(len(kinds), -1))
 
 
 @kernel

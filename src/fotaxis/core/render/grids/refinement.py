@@ -27,6 +27,9 @@ MESH_STEEP = 0.12
 """Likewise the difference between the corners of one triangle."""
 
 GOBO_PART = 0.01
+OF_SURFACE = 32
+"""Bits of a node's number that count within its surface's grid; the surface is above them."""
+
 TIMES, GOBO_TIMES = 8, 40
 """Cells where light bends are cut this many times finer each way, where it has a pattern PATTERNED times."""
 
@@ -96,10 +99,15 @@ def beside_creases(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RefinedNodes:
-    """A finer grid for some hits: their places (g, 8), and four nodes and weights for every hit (m, 4)."""
+    """A finer grid for some hits: their places (g, 8), and four nodes and weights for every hit (m, 4).
+
+    keys (n,) sorted: numbers of the last n places, in grids `times` as fine as the first, see found_again.
+    """
 
     places: NDArray[np.float32]
     at: GridWeights
+    keys: NDArray[np.int64]
+    times: int
 
 
 def _steps_up(
@@ -124,39 +132,65 @@ def _steps_up(
     return step, side
 
 
+def _corners(
+    scene: StaticScene, grid: IrradianceGrid, rows: NDArray[np.float32], fine: int
+) -> tuple[NDArray[np.int64], Array]:  # fmt: skip
+    """The four nodes around matte hits in grids of `fine` steps, as numbers of their own, and their weights, (m, 4) each; the number
+    is -1 for hits that lie in no grid, or between two creases."""
+    ids = rows[:, HIT.SURFACE].astype(np.int64)
+    on_grid = grid.begin[ids] >= 0
+    step, side = _steps_up(scene, grid, rows, ids, on_grid, fine)
+    on_grid &= side >= 0
+    span = grid.spans[ids]
+    wide = np.where(on_grid, span[:, 1] - span[:, 0], 1.0)
+    u = np.clip((rows[:, HIT.U] - np.where(on_grid, span[:, 0], 0.0)) / wide, 0, 1) * fine
+    i = np.minimum(u.astype(np.int64), fine - 1)
+    a, b = u - i, side
+    first = step * (fine + 1) + i
+    corners = np.stack([first, first + 1, first + fine + 1, first + fine + 2], axis=1) + (ids << OF_SURFACE)[:, None]
+    weights = np.stack([(1 - a) * (1 - b), a * (1 - b), (1 - a) * b, a * b], axis=1)
+    return np.where(on_grid[:, None], corners, -1), weights
+
+
 def refine(
     scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths, hits: NDArray[np.int64], *, times: int = TIMES
 ) -> RefinedNodes:
     """Nodes so many times as close around hits that lie in grids; those on meshes, and between two creases, are nodes themselves."""
     rows = traced.hits[hits]
-    ids = rows[:, HIT.SURFACE].astype(np.int64)
-    on_grid = grid.begin[ids] >= 0
     fine = times * (grid.nodes - 1)
-    step, side = _steps_up(scene, grid, rows, ids, on_grid, fine)
-    on_grid &= side >= 0
+    corners, weights = _corners(scene, grid, rows, fine)
+    on_grid = corners[:, 0] >= 0
     node = np.zeros((len(hits), 4), np.int32)
     weight = np.zeros((len(hits), 4), np.float32)
     own = np.flatnonzero(~on_grid)
     node[own, 0], weight[own, 0] = np.arange(len(own)), 1.0
     places = [rows[own][:, RECEIVER_COLUMNS]]
-    count = len(own)
-    for k in np.unique(ids[on_grid]):
+    unique, first, index = np.unique(corners[on_grid], return_index=True, return_inverse=True)
+    node[on_grid] = index.reshape(-1, 4) + len(own)
+    weight[on_grid] = weights[on_grid]
+    coats = rows[on_grid][first // 4][:, [HIT.COAT, HIT.ENTRY]]
+    ids, corner = unique >> OF_SURFACE, unique & ((1 << OF_SURFACE) - 1)
+    for k in np.unique(ids):
         mine = np.flatnonzero(ids == k)
         low_u, high_u, low_v, high_v = grid.spans[k]
-        u = np.clip((rows[mine, HIT.U] - low_u) / (high_u - low_u), 0, 1) * fine
-        i, j = np.minimum(u.astype(np.int64), fine - 1), step[mine]
-        a, b = u - i, side[mine]
-        corners = np.stack(
-            [j * (fine + 1) + i, j * (fine + 1) + i + 1, (j + 1) * (fine + 1) + i, (j + 1) * (fine + 1) + i + 1]
-        )
-        unique, index = np.unique(corners, return_inverse=True)
-        node[mine] = index.reshape(4, -1).T + count
-        weight[mine] = np.stack([(1 - a) * (1 - b), a * (1 - b), (1 - a) * b, a * b], axis=1)
         surface, variant = divmod(int(k), VARIANTS)
         made = surface_nodes(
-            scene, surface, variant, low_u + (unique % (fine + 1)) / fine * (high_u - low_u),
-            low_v + (unique // (fine + 1)) / fine * (high_v - low_v),
+            scene, surface, variant, low_u + (corner[mine] % (fine + 1)) / fine * (high_u - low_u),
+            low_v + (corner[mine] // (fine + 1)) / fine * (high_v - low_v),
         )  # fmt: skip
-        places.append(with_coat(made, rows[mine[0]][[12, 15]]).astype(np.float32))
-        count += len(unique)
-    return RefinedNodes(places=np.concatenate(places), at=GridWeights(node=node, weight=weight))
+        places.append(with_coat(made, coats[mine[0]]).astype(np.float32))
+    return RefinedNodes(places=np.concatenate(places), at=GridWeights(node=node, weight=weight), keys=unique, times=times)
+
+
+def found_again(
+    scene: StaticScene, grid: IrradianceGrid, traced: TracedPaths, near: RefinedNodes
+) -> tuple[NDArray[np.int64], GridWeights]:
+    """Numbers of the hits of another picture of the same set that lie among refined nodes, and where; near: of the first picture."""
+    hits = np.flatnonzero(traced.hits[:, HIT.KIND] == MATTE)
+    if not len(hits) or not len(near.keys):
+        return hits[:0], GridWeights(node=np.empty((0, 4), np.int32), weight=np.empty((0, 4), np.float32))
+    corners, weights = _corners(scene, grid, traced.hits[hits], near.times * (grid.nodes - 1))
+    at = np.searchsorted(near.keys, corners).clip(0, len(near.keys) - 1)
+    known = ((near.keys[at] == corners) | (weights <= 0)).all(axis=1) & (corners[:, 0] >= 0)
+    own = len(near.places) - len(near.keys)
+    return hits[known], GridWeights(node=(at[known] + own).astype(np.int32), weight=weights[known].astype(np.float32))
