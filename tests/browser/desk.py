@@ -15,7 +15,7 @@ from urllib.parse import urlsplit
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from fotaxis.demo.scenario import LOGIN, PASSWORD
-from tests.conftest import free_port
+from tests.conftest import ends_with_us, free_port
 
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-sync"]
@@ -29,7 +29,9 @@ def running_site(database_url: str) -> Iterator[str]:
         "FOTAXIS_DATABASE_URL": database_url, "FOTAXIS_SECRET": "t" * 40, "FOTAXIS_HTTPS_ONLY": "false",
         "FOTAXIS_PORT": str(port),
     }  # fmt: skip
-    server = subprocess.Popen([sys.executable, "-m", "fotaxis.main", "demo"], env=environment, stdout=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        ends_with_us([sys.executable, "-m", "fotaxis.main", "demo"]), env=environment, stdout=subprocess.DEVNULL
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         wait_until_up(address, server)

@@ -14,13 +14,13 @@ import psycopg
 import pytest
 
 from fotaxis.main import main
-from tests.conftest import free_port, postgres_programs
+from tests.conftest import ends_with_us, free_port, postgres_programs
 
 
 def start(folder, *, port, database_port):
     environment = os.environ | {"FOTAXIS_PORT": str(port), "FOTAXIS_DATABASE_PORT": str(database_port)}
     return subprocess.Popen(
-        [sys.executable, "-m", "fotaxis.demo.start", str(folder), str(postgres_programs())],
+        ends_with_us([sys.executable, "-m", "fotaxis.demo.start", str(folder), str(postgres_programs())]),
         env=environment, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True,
     )  # fmt: skip
 

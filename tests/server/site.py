@@ -17,7 +17,7 @@ from websockets.sync.client import connect
 
 from fotaxis.main import make_services
 from fotaxis.storage.database import SqlDatabase, migrate
-from tests.conftest import free_port
+from tests.conftest import ends_with_us, free_port
 from tests.formats import samples
 
 PASSWORD = "a long enough password"
@@ -45,7 +45,7 @@ class Site:
         }  # fmt: skip
         command = [sys.executable, "-m", "fotaxis.main", *arguments]
         self.processes[name] = subprocess.Popen(
-            command, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, start_new_session=True
+            ends_with_us(command), env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, start_new_session=True
         )
         return self.processes[name]
 

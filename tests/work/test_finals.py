@@ -28,7 +28,7 @@ from fotaxis.services.work import MOST_ATTEMPTS
 from fotaxis.storage.blobs import SqlBlobs
 from fotaxis.storage.database import SqlDatabase, migrate
 from fotaxis.storage.news import SqlNews
-from tests.conftest import new_database, running_postgres
+from tests.conftest import ends_with_us, new_database, running_postgres
 
 SHOT = Path(fotaxis.demo.__file__).parent / "elder-cordial.json"
 
@@ -61,7 +61,7 @@ class Studio:
     def worker(self):
         environment = os.environ | {"FOTAXIS_DATABASE_URL": self.url}
         return subprocess.Popen(
-            [sys.executable, "-m", "fotaxis.main", "worker", "--for", "final"],
+            ends_with_us([sys.executable, "-m", "fotaxis.main", "worker", "--for", "final"]),
             env=environment,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
