@@ -10,6 +10,7 @@ from bench.timing import line, repeated_ms
 from fotaxis.core.render.final.final_render import render_final
 from fotaxis.core.render.layers import develop, layer_gains
 from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.tracing.trace import PREVIEW_CUT
 from fotaxis.core.scene.plan import Plan
 from tests import scenes
 
@@ -34,7 +35,7 @@ def run() -> None:
     plan = eight_things()
     print("Engine, eight movable things")
     for width, height in ((320, 400), (640, 800)):
-        stage = trace_scene(plan, width=width, height=height)
+        stage = trace_scene(plan, width=width, height=height, cut=PREVIEW_CUT)
         layers = render_final(stage, plan)
         gains = layer_gains(plan)
         size = f"{width} x {height}"

@@ -48,6 +48,7 @@ from fotaxis.core.render.preview.traced_scene import (
     trace_scene,
 )
 from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, probe_pixel, seen_at
+from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import signed_stops
 from fotaxis.services.cache import Kept
@@ -174,10 +175,10 @@ class Pictures:
         """What is kept of all kinds now."""
         return sum(k.bytes for k in (self._stages, self._scenes, self._fine, self._drafts, self._looks, self._drags))
 
-    def _stage(self, plan: Plan, *, long_side: int) -> TracedScene:
+    def _stage(self, plan: Plan, *, long_side: int, cut: float = PREVIEW_CUT) -> TracedScene:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
-        key = (static_part(plan), width, height)
-        return self._stages.get(key, lambda: trace_scene(plan, width=width, height=height))
+        key = (static_part(plan), width, height, cut)
+        return self._stages.get(key, lambda: trace_scene(plan, width=width, height=height, cut=cut))
 
     def preview(
         self,
@@ -295,7 +296,7 @@ class Pictures:
         """For a hand at rest, a sheet, a file. Raises RenderCancelled when `watch` says no."""
 
         def make() -> tuple[np.ndarray, Layers]:
-            stage = self._stage(plan, long_side=long_side)
+            stage = self._stage(plan, long_side=long_side, cut=CUT)
             scene = self._scenes.get(
                 (_scene_of(plan), long_side, quality), lambda: render_scene_layers(stage, plan, quality=quality, watch=watch)
             )

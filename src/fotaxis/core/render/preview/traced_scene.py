@@ -63,7 +63,7 @@ from fotaxis.core.render.passes import (
 )
 from fotaxis.core.render.preview.preview_cache import PreviewCache
 from fotaxis.core.render.shading import first_hits, shade_paths
-from fotaxis.core.render.tracing.trace import trace_gather_points
+from fotaxis.core.render.tracing.trace import CUT, trace_gather_points
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Picture
 
@@ -245,10 +245,10 @@ def static_part(plan: Plan) -> tuple[object, ...]:
     return (plan.product, plan.others, plan.table, plan.riser, plan.background, plan.camera, polarised)
 
 
-def trace_scene(plan: Plan, *, width: int, height: int) -> TracedScene:
-    """Trace the still part of a plan for a picture of width x height pixels."""
+def trace_scene(plan: Plan, *, width: int, height: int, cut: float = CUT) -> TracedScene:
+    """Trace the still part of a plan for a picture of width x height pixels; cut: see trace.CUT."""
     scene = pack_static_scene(plan)
-    traced = trace_samples(plan, scene, _middles(width, height), width, height)
+    traced = trace_samples(plan, scene, _middles(width, height), width, height, cut=cut)
     spacing, rays, inner_rays = DRAFT_GATHER
     gather_points = gather_grid(scene, traced.gather_points, spacing=spacing)
     spread_out = trace_gather_points(

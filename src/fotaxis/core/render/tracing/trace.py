@@ -40,6 +40,9 @@ MAX_GATHER_EVENTS = 40
 CUT = 0.0005
 """A path carrying less than this share of its pixel does not split any more; what is dropped is added up."""
 
+PREVIEW_CUT = 0.002
+"""As CUT, of pictures that follow the hand."""
+
 PLASTIC = 0.7548776662466927
 """One over the plastic number: shifts by its multiples spread evenly over a square.   Source: Roberts 2018."""
 
