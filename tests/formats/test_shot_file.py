@@ -151,3 +151,21 @@ def test_any_value_anywhere_is_taken_or_refused_in_words(key, value):
         return
     assert math.isfinite(made.camera.focal_length_mm)
     assert shot_file.read(shot_file.write(made)) == made
+
+
+def test_cards_sheets_and_riser_may_be_as_they_were_measured():
+    raw = samples.raw()
+    face = {"place": {"x_cm": 30, "y_cm": 20, "z_cm": 20}, "turn_deg": -120, "width_cm": 20, "height_cm": 40}
+    raw["cards"] = [
+        {"kind": "white card", "key": "a", "name": "A", **face, "reflects_percent": 72},
+        {"kind": "sheet", "key": "b", "name": "B", **face, "material": "half white", "loss_stops": 1.3},
+    ]
+    raw["riser"] = {"height_cm": 4, "diameter_cm": 6.6, "surface": "black matte", "colour": [0.3, 0.2, 0.1]}
+    plan = shot_file.read(json.dumps(raw).encode()).plan()
+    card, sheet = plan.cards
+    assert card.finish.reflectance.green == pytest.approx(0.72)
+    assert sheet.finish.stops == pytest.approx(1.3)
+    assert plan.riser.skin.reflectance.red == pytest.approx(0.3)
+    raw["riser"]["height_cm"] = 0.05
+    with pytest.raises(FormatError, match="riser height"):
+        shot_file.read(json.dumps(raw).encode()).plan()

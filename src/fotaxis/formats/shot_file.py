@@ -20,6 +20,7 @@ from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
+from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
@@ -33,6 +34,14 @@ FORMAT_NAME = "fotaxis-shot"
 FORMAT_VERSION = 2
 MAX_BYTES = 4_000_000
 Surface = Annotated[str, *named(TABLE_SKIN, "surface")]
+
+
+def _coloured(skin: Skin, colour: Triple | None) -> Skin:
+    """A skin with another colour of its matte part; metals keep theirs."""
+    if colour is None or skin.metal:
+        return skin
+    red, green, blue = colour
+    return replace(skin, reflectance=Reflectance(red=red, green=green, blue=blue))
 
 
 class TablePart(Part):
@@ -54,10 +63,7 @@ class TablePart(Part):
     bend_cm: Positive = 25.0
 
     def value(self) -> Table:
-        skin = TABLE_SKIN[self.surface].skin
-        if self.colour is not None and not skin.metal:
-            red, green, blue = self.colour
-            skin = replace(skin, reflectance=Reflectance(red=red, green=green, blue=blue))
+        skin = _coloured(TABLE_SKIN[self.surface].skin, self.colour)
         if self.surface == "water film" and skin.relief:
             relief = replace(skin.relief, depth_m=self.ripple_mm / 1000) if self.ripple_mm else None
             skin = replace(skin, relief=relief)
@@ -70,14 +76,15 @@ class TablePart(Part):
 
 
 class RiserPart(Part):
-    """A round block under the product."""
+    """A round block under the product, at least 0.1 cm high and wide. colour: its matte part in place of the surface's own."""
 
     height_cm: Positive
     diameter_cm: Positive
     surface: Surface = "black matte"
+    colour: Triple | None = None
 
     def value(self) -> Riser:
-        skin = TABLE_SKIN[self.surface].skin
+        skin = _coloured(TABLE_SKIN[self.surface].skin, self.colour)
         return Riser(height_m=self.height_cm / 100, diameter_m=self.diameter_cm / 100, skin=skin)
 
 

@@ -11,7 +11,7 @@ from fotaxis.core.camera.exposure import incident_f_number
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import BELL, FLAT_TOP, TABLE, Pattern
 from fotaxis.core.lights.calibration import Candela, GuideNumber, MeterReading
-from fotaxis.core.lights.card_finishes import FINISH, NETS, SHEETS, Finish
+from fotaxis.core.lights.card_finishes import FINISH, NETS, SHEETS, Finish, passing, reflecting
 from fotaxis.core.lights.colour import GEL, known_gels, shifted_kelvin, temperature_xy, tint
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp
 from fotaxis.core.lights.heads import HEAD, HEADS
@@ -173,6 +173,27 @@ def test_no_finish_gives_back_more_than_it_gets():
         Finish(reflectance=Reflectance.grey(0.7), through=Reflectance.grey(0.4))
     for finish in FINISH.values():
         assert finish.passed + finish.reflectance.green + finish.gloss.green <= 1
+
+
+@pytest.mark.parametrize("share", [0.05, 0.5, 0.9])
+def test_a_card_of_measured_reflectance_gives_back_that(share):
+    for name in ("white card", "silver card", "gold card"):
+        own, measured = FINISH[name], reflecting(FINISH[name], share)
+        assert measured.reflectance.green + measured.gloss.green == approx(share)
+        assert measured.gloss.green * own.reflectance.green == approx(own.gloss.green * measured.reflectance.green)
+    assert reflecting(FINISH["gold card"], 1.0).gloss.array().max() <= 1 + 1e-9
+    assert reflecting(FINISH["white card"], 0.0) == FINISH["white card"]
+
+
+@pytest.mark.parametrize("stops", [0.2, 1.0, 3.5])
+def test_a_sheet_of_measured_loss_takes_that_and_creates_no_light(stops):
+    for sheet in SHEETS:
+        measured = passing(sheet, stops)
+        assert measured.stops == approx(stops)
+        assert measured.passed + measured.reflectance.green <= 1 + 1e-9
+        if sheet.straight:
+            assert measured.straight / measured.passed == approx(sheet.straight / sheet.passed)
+    assert passing(SHEETS[0], 0.0) == SHEETS[0]
 
 
 def test_layers_add_up_and_only_what_burns_on_follows_the_shutter():

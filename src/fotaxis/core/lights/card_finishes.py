@@ -6,7 +6,7 @@ Stops lost and kinds of scatter are common practice; real sheets vary by a third
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.values import Reflectance
@@ -57,6 +57,36 @@ class Finish:
     def stops(self) -> float:
         """Stops lost by an even light that goes through, at normal incidence for a veil; 0 where none does."""
         return -math.log2(self.passed) if self.passed > 0 else 0.0
+
+
+def _scaled(colour: Reflectance, by: float) -> Reflectance:
+    return Reflectance(red=min(1.0, colour.red * by), green=min(1.0, colour.green * by), blue=min(1.0, colour.blue * by))
+
+
+def reflecting(finish: Finish, share: float) -> Finish:
+    """A card's finish that gives back so much of the green light, 0..1, in its own hue and blurred as before; share 0: as it is.
+
+    Where another channel would give back more than it gets, a little less.
+    """
+    own = finish.reflectance.green + finish.gloss.green
+    if share <= 0 or own <= 0:
+        return finish
+    most = float((finish.reflectance.array() + finish.gloss.array()).max())
+    by = min(share / own, 1.0 / most)
+    return replace(finish, reflectance=_scaled(finish.reflectance, by), gloss=_scaled(finish.gloss, by))
+
+
+def passing(finish: Finish, loss_stops: float) -> Finish:
+    """A sheet's finish that takes so many stops of an even light, spread as before; 0: as it is. What more it lets through, it
+    gives back less."""
+    if loss_stops <= 0 or finish.passed <= 0:
+        return finish
+    passed = 2.0**-loss_stops
+    by = passed / finish.passed
+    through, straight = _scaled(finish.through, by), finish.straight * by
+    left = 1.0 - straight - float(through.array().max())
+    back = min(1.0, left / max(float(finish.reflectance.array().max()), 1e-9))
+    return replace(finish, through=through, straight=straight, reflectance=_scaled(finish.reflectance, max(back, 0.0)))
 
 
 def _card(name: str, words: str, diffuse: float | tuple[float, float, float],

@@ -53,6 +53,9 @@ class Table:
             raise DomainError("a rear-painted table needs the thickness of its glass.")
 
 
+LEAST_RISER_M = 0.001
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Riser:
     """A round block under the product."""
@@ -62,8 +65,8 @@ class Riser:
     skin: Skin
 
     def __post_init__(self) -> None:
-        require_positive("riser height", self.height_m, high=1, unit="m")
-        require_positive("riser diameter", self.diameter_m, high=2, unit="m")
+        require_finite("riser height", self.height_m, low=LEAST_RISER_M, high=1, unit="m")
+        require_finite("riser diameter", self.diameter_m, low=LEAST_RISER_M, high=2, unit="m")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

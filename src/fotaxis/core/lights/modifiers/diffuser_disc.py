@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from fotaxis.core.lights.card_finishes import FINISH, SHEETS
+from fotaxis.core.lights.card_finishes import FINISH, SHEETS, passing
 from fotaxis.core.lights.fixtures import Card
 from fotaxis.core.lights.modifiers.kind import CARDS, ModifierKind, Placed
+from fotaxis.core.lights.modifiers.sheet import LOSS
 from fotaxis.core.measures import Choice, metres, size
 
 
 def make(at: Placed, v: Mapping[str, Any]) -> Card:
     across = metres(v, "diameter_cm")
     return Card(
-        key=at.key, name=at.name, stance=at.stance, width_m=across, height_m=across, finish=FINISH[v["material"]], round=True
-    )
+        key=at.key, name=at.name, stance=at.stance, width_m=across, height_m=across,
+        finish=passing(FINISH[v["material"]], v["loss_stops"]), round=True,
+    )  # fmt: skip
 
 
 KIND = ModifierKind(
@@ -24,6 +26,7 @@ KIND = ModifierKind(
     measures=(
         size("diameter_cm", "Diameter", least=1, part="place"),
         Choice(name="material", words="Sheet", choices=tuple(finish.name for finish in SHEETS), what="sheet"),
+        LOSS,
     ),
     begins={
         "kind": "diffuser disc", "name": "Diffuser disc", "place": {"x_cm": -40, "y_cm": 28, "z_cm": -20}, "turn_deg": 63,
