@@ -136,7 +136,7 @@ def test_what_dies_beside_the_demo_comes_back(folder):
         for part in ("final", "screen", "database"):
             first = parts_of(demo)[part]
             first.kill()
-            wait(lambda part=part, first=first: part in parts_of(demo) and parts_of(demo)[part].pid != first.pid)
+            wait(lambda part=part, first=first: (found := parts_of(demo).get(part)) is not None and found.pid != first.pid)
         wait(lambda: health(port).get("state") == "up" and health(port)["workers"] == {"screen": 1, "final": 1})
         assert demo.poll() is None
     finally:

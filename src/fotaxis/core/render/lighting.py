@@ -55,8 +55,8 @@ FEW = 6
 FINE = Detail(
     light=89, behind_frost=144, card=24, sheet=(55, 96, 144), table=(16, 40), bounces=4, rays=(8, 55, 8, MANY_SAMPLES)
 )
-FINEST = replace(FINE, light=377, behind_frost=610)
-"""For light on matte places in files: penumbrae without steps, and no discs of a lamp's places behind a frost."""
+FINEST = replace(FINE, light=377)
+"""For light on matte places in files: penumbrae without steps."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 from fotaxis.core.columns import BODY, BOUNDS, FLAT, HIT, PLACE
 from fotaxis.core.render.arrays.path_records import COATED, MATTE, VARIANTS
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.final.refracted_rays import Lattice, add_caustic
+from fotaxis.core.render.final.refracted_rays import Lattice, add_caustic, places_sent_from
 from fotaxis.core.render.lighting import Lighting
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.scene.plan import Plan
@@ -99,28 +100,33 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
     cell = 2 * max(half_w, half_d) / CELLS
     size = round(2 * half_d / cell), round(2 * half_w / cell)
     jobs = [
-        (n, int(k), product, body)
+        (n, int(k), product, sample)
         for n, light in enumerate(numbers)
+        for product in bodies
         for k in np.flatnonzero(lit.emitters.light == light)
-        for product, body in bodies.items()
+        for sample in places_sent_from(lit.emitters, int(k), (SHARP if angles[light] < SMALL_RAD else SOFT)[0])
     ]
 
     def work(begin: int, end: int) -> Array:
         """What some of the jobs add to the fields: a lamp that is moved has many, so none keeps its own."""
         sums = np.zeros((len(numbers), *size, 3))
-        for n, k, product, body in jobs[begin:end]:
+        for (n, product), some in groupby(jobs[begin:end], key=lambda job: (job[0], job[2])):
             part, loose = np.zeros((*size, 3)), np.zeros((*size, 3))
-            angle = angles[numbers[n]]
-            samples, columns, rows = SHARP if angle < SMALL_RAD else SOFT
-            add_caustic(
-                lit.scene, lit.emitters, k, product, body, samples=samples,
-                lattice=Lattice(columns, rows, -half_w, -half_d, cell), field=part, loose=loose,
-            )  # fmt: skip
+            body, angle = bodies[product], angles[numbers[n]]
+            places, columns, rows = SHARP if angle < SMALL_RAD else SOFT
+            lattice = Lattice(columns, rows, -half_w, -half_d, cell)
+            for _, k, _, sample in some:
+                weight = 1.0 / len(places_sent_from(lit.emitters, k, places))
+                one, rest = np.zeros((*size, 3)), np.zeros((*size, 3))
+                add_caustic(
+                    lit.scene, lit.emitters, k, product, body, sample, weight, lattice=lattice, field=one, loose=rest
+                )
+                part += one * lit.emitters.gain[k] / cell**2
+                loose += rest * lit.emitters.gain[k] / cell**2
             middle = float(body[BOUNDS.LOW] + body[BOUNDS.HIGH]) / 2
-            blur = max(BLUR_CELLS, STEP_BLUR * angle * middle / math.sqrt(samples) / cell)
+            blur = max(BLUR_CELLS, STEP_BLUR * angle * middle / math.sqrt(places) / cell)
             wide = max(LOOSE_CELLS, 2 * blur)
-            whole = gaussian_filter(part, (blur, blur, 0)) + gaussian_filter(loose, (wide, wide, 0))
-            sums[n] += whole * lit.emitters.gain[k] / cell**2
+            sums[n] += gaussian_filter(part, (blur, blur, 0)) + gaussian_filter(loose, (wide, wide, 0))
         return sums
 
     fields = np.sum(in_bands(work, len(jobs), least=1), axis=0)

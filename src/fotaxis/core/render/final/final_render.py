@@ -14,6 +14,7 @@ from scipy.spatial import cKDTree
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.columns import GATHER
 from fotaxis.core.kernel import kernel
+from fotaxis.core.render.arrays.emitters import HAS_LOBE
 from fotaxis.core.render.arrays.path_records import GLOSSY, TracedPaths
 from fotaxis.core.render.final.caustics import Caustics, caustics
 from fotaxis.core.render.final.edges import EDGE_FLOOR, MUCH, edges, lone_pixels
@@ -268,7 +269,9 @@ def render_scene_layers(
 ) -> SceneLayers:
     """As relight_fine, without what the lens makes of it: aperture, focus, shades and glare do not count."""
     lit = lighting(plan, stage.scene, FINE)
-    on_matte = lit if quality.detail == FINE else lighting(plan, stage.scene, quality.detail)
+    # What shows through lobes is looked at from some of a light's places: evenly chosen among the fewer.
+    shines = bool((lit.emitters.lobes[:, HAS_LOBE] > 0).any())
+    on_matte = lit if shines or quality.detail == FINE else lighting(plan, stage.scene, quality.detail)
     bent = caustics(plan, on_matte)
     fine = FinalShading(
         plan=plan, stage=stage, lit=lit, on_matte=on_matte, watch=watch, caustics=bent,

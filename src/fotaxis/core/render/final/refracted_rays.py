@@ -299,32 +299,36 @@ def _given(
             )
 
 
-def add_caustic(
-    scene: StaticScene, emitters: Emitters, k: int, product: int, bounds: Array, *, samples: int, lattice: Lattice, field: Array,
-    loose: Array,
-) -> None:  # fmt: skip
-    """Add what light k sends through a clear product to the table, and take away what the product stands in the way of.
+def places_sent_from(emitters: Emitters, k: int, most: int) -> list[int]:
+    """Numbers of about so many of light k's samples, evenly chosen."""
+    parts = int(emitters.parts[k])
+    step = max(1, parts // most)
+    return list(range(step // 2, parts, step))
 
-    field, loose (h, w, 3): lumen (or lumen seconds) a cell over the light's gain, cells of `cell` metres from (left, back) to the
-    right and front; loose: the part whose place is only roughly known. Surface 0 must be the table's top.
-    bounds (5,): the cylinder around the product.
+
+def add_caustic(
+    scene: StaticScene, emitters: Emitters, k: int, product: int, bounds: Array, sample: int, weight: float, *, lattice: Lattice,
+    field: Array, loose: Array,
+) -> None:  # fmt: skip
+    """Add what a place of light k sends through a clear product to the table, and take away what the product stands in the way of.
+
+    sample: of the light, standing for `weight` of its face. field, loose (h, w, 3): lumen (or lumen seconds) a cell over the
+    light's gain, cells of `cell` metres from (left, back) to the right and front; loose: the part whose place is only roughly known.
+    Surface 0 must be the table's top. bounds (5,): the cylinder around the product.
     """
-    step = max(1, int(emitters.parts[k]) // samples)
-    chosen = np.arange(step // 2, int(emitters.parts[k]), step)
-    for sample in chosen:
-        u, v = emitters.samples[k, sample, SAMPLE.U], emitters.samples[k, sample, SAMPLE.V]
-        place = np.array(place_on(emitters.flats, k, u, v))
-        directions, solid = rays_at(place, bounds, columns=lattice.columns, rows=lattice.rows)
-        each = face_area(emitters.flats, k, bounds[BOUNDS.X], bounds[BOUNDS.LOW], bounds[BOUNDS.Z]) / len(chosen)
-        light = np.empty(len(directions))
-        _given(emitters, k, int(sample), place, directions, solid, each, light)
-        if not light.any():
-            continue
-        route, landed, shares = (
-            np.zeros(len(directions), np.int64),
-            np.zeros((len(directions), 2)),
-            np.zeros((len(directions), 3)),
-        )
-        _send(scene, emitters, k, place, directions, 0, len(directions), route, landed, shares)
-        _deposit(route, landed, shares, light, lattice, field, loose)
-        _take_shadow(scene, emitters, k, place, directions, light, product, lattice, field)
+    u, v = emitters.samples[k, sample, SAMPLE.U], emitters.samples[k, sample, SAMPLE.V]
+    place = np.array(place_on(emitters.flats, k, u, v))
+    directions, solid = rays_at(place, bounds, columns=lattice.columns, rows=lattice.rows)
+    each = face_area(emitters.flats, k, bounds[BOUNDS.X], bounds[BOUNDS.LOW], bounds[BOUNDS.Z]) * weight
+    light = np.empty(len(directions))
+    _given(emitters, k, sample, place, directions, solid, each, light)
+    if not light.any():
+        return
+    route, landed, shares = (
+        np.zeros(len(directions), np.int64),
+        np.zeros((len(directions), 2)),
+        np.zeros((len(directions), 3)),
+    )
+    _send(scene, emitters, k, place, directions, 0, len(directions), route, landed, shares)
+    _deposit(route, landed, shares, light, lattice, field, loose)
+    _take_shadow(scene, emitters, k, place, directions, light, product, lattice, field)
