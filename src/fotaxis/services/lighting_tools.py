@@ -16,7 +16,7 @@ from fotaxis.core.lights.colour import GELS, Gel
 from fotaxis.core.lights.fixtures import Light
 from fotaxis.core.lights.heads import HEADS, Head
 from fotaxis.core.metering import incident
-from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.final.final_render import SCREEN, predict
 from fotaxis.core.render.layers import develop
 from fotaxis.core.scene.catalogue_sets.light_entries import SHAPES, Shape
 from fotaxis.core.scene.catalogue_sets.lights import light_plan
@@ -87,6 +87,6 @@ def swatch(kind: str, name: str) -> np.ndarray:
         plan = light_plan(kind, name)
     except DomainError as error:
         raise NotFound(str(error)) from error
-    layers = predict(plan, long_side=SWATCH_SIDE)
+    layers = predict(plan, long_side=SWATCH_SIDE, quality=SCREEN)
     wall = layers.pictures[1].max(axis=2)[:, SWATCH_SIDE // 2 :]
     return develop(layers, np.array([0.0, SHOWN_LEVEL / max(float(np.quantile(wall, 0.98)), 1e-12)]))

@@ -9,7 +9,7 @@ import numpy as np
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
-from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.final.final_render import SCREEN, predict
 from fotaxis.core.render.layers import develop, layer_gains
 from fotaxis.core.scene.catalogue_sets.materials import swatch_plan
 from fotaxis.services.ports import NotFound
@@ -43,4 +43,4 @@ def swatch(kind: str, name: str) -> np.ndarray:
         plan = swatch_plan(kind, name)
     except DomainError as error:
         raise NotFound(str(error)) from error
-    return develop(predict(plan, long_side=SWATCH_SIDE), layer_gains(plan))
+    return develop(predict(plan, long_side=SWATCH_SIDE, quality=SCREEN), layer_gains(plan))

@@ -377,7 +377,7 @@ def _sampled(fine: FinalShading, pixels: NDArray[np.int64], count: int) -> Pictu
     return shaded(fine.lit, polarised(plan, traced), fine.shown(traced, at_hits=False))[0]
 
 
-def predict(plan: Plan, *, long_side: int) -> Layers:
-    """Best-quality layers of a plan in one call."""
+def predict(plan: Plan, *, long_side: int, quality: RenderQuality = FINAL) -> Layers:
+    """Layers of a plan in one call, in the best quality unless another is wanted."""
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
-    return render_final(trace_scene(plan, width=width, height=height), plan)
+    return render_final(trace_scene(plan, width=width, height=height), plan, quality=quality)
