@@ -6,36 +6,30 @@ import resource
 from collections.abc import Iterator
 from dataclasses import replace
 from itertools import count
-from pathlib import Path
 
-import fotaxis
 from fotaxis.core.scene.plan import Plan
 from fotaxis.formats import shot_file
+from fotaxis.operate.precompile import SHOTS
 from fotaxis.services.pictures import AT_A_DESK, Pictures
 
-SHOTS, STEPS = 24, 8
-EXAMPLES = sorted((Path(fotaxis.__file__).parent / "demo").glob("*.json"))
+MANY, STEPS = 24, 8
 
 
 def shots() -> Iterator[tuple[shot_file.ShotDocument, Plan]]:
     """The examples again and again, each time with the camera a centimetre higher: another set to be traced."""
-    documents = [shot_file.read(path.read_bytes()) for path in EXAMPLES]
+    documents = [shot_file.read(path.read_bytes()) for path in sorted(SHOTS.glob("*.json"))]
     for number in count():
         document = documents[number % len(documents)]
         plan = document.plan()
         place = plan.camera.place
-        yield (
-            document,
-            replace(
-                plan, camera=replace(plan.camera, place=replace(place, y_m=place.y_m + 0.01 * (number // len(documents))))
-            ),
-        )
+        camera = replace(plan.camera, place=replace(place, y_m=place.y_m + 0.01 * (number // len(documents))))
+        yield document, replace(plan, camera=camera)
 
 
 def run() -> None:
     pictures = Pictures(AT_A_DESK)
     most = 0
-    for number, (document, plan) in zip(range(SHOTS), shots(), strict=False):
+    for number, (document, plan) in zip(range(MANY), shots(), strict=False):
         for step in range(STEPS):
             stance = plan.lights[0].stance
             first = replace(

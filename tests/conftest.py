@@ -28,11 +28,6 @@ def postgres_programs() -> Path:
     return found[-1]
 
 
-def ends_with_us(command: list[str]) -> list[str]:
-    """A command that is told to end when this process does, however it does: a test run that is killed leaves no server behind."""
-    return ["setpriv", "--pdeathsig", "TERM", "--", *command]
-
-
 @contextmanager
 def running_postgres(*, lasting: bool = False) -> Iterator[PrivatePostgres]:
     """A server in a folder that is gone afterwards."""

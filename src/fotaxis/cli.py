@@ -98,6 +98,7 @@ def _check(document: ShotDocument, args: argparse.Namespace) -> int:
     from fotaxis.core.camera.nominal_scales import f_number_name, shutter_name
     from fotaxis.core.errors import DomainError
     from fotaxis.core.render.layers import layer_gains
+    from fotaxis.core.scene.product import described
 
     plan = document.plan()
     e = plan.exposure
@@ -105,7 +106,7 @@ def _check(document: ShotDocument, args: argparse.Namespace) -> int:
     print(f"  {document.name}: {len(plan.lights)} lights, {len(plan.cards)} cards")
     print(f"  ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}")
     for subject in plan.products:
-        print(f"  {subject.name}, {subject.height_m * 100:.1f} cm high, Ø {2 * subject.shape.profile.widest_m * 100:.1f} cm")
+        print(f"  {described(subject)}")
     try:
         layer_gains(plan)
     except DomainError as fault:

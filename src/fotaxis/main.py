@@ -58,7 +58,7 @@ from fotaxis.services.work import Maker, Worker
 from fotaxis.storage.blobs import SqlBlobs, StoreBlobs
 from fotaxis.storage.database import SqlDatabase, Unreachable, migrate
 from fotaxis.storage.news import SqlNews
-from fotaxis.supervisor import Supervisor
+from fotaxis.supervisor import Supervisor, ends_with_us
 from fotaxis.web.app import create_app
 from fotaxis.web.auth import Services
 
@@ -404,7 +404,7 @@ def _when_ready(work: Callable[[], None]) -> None:
 
 def _demo_workers() -> Supervisor:
     """Workers beside the demo's server, begun again when they die."""
-    command = ["setpriv", "--pdeathsig", "TERM", "--", sys.executable, "-m", "fotaxis.main", "worker", "--for"]
+    command = ends_with_us([sys.executable, "-m", "fotaxis.main", "worker", "--for"])
     made = Supervisor({lane.value: [*command, lane.value] for lane in Lane}, quiet=True)
     made.start()
     return made

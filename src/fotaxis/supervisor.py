@@ -17,6 +17,11 @@ CALM_S = 60.0
 END_S = 5.0
 
 
+def ends_with_us(command: list[str]) -> list[str]:
+    """A command that is told to end when this process does, however it does: one that is killed leaves nothing running."""
+    return ["setpriv", "--pdeathsig", "TERM", "--", *command]
+
+
 class Supervisor:
     """Keeps commands running; one that dies at once again and again is begun less and less often."""
 

@@ -15,7 +15,8 @@ from urllib.parse import urlsplit
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from fotaxis.demo.scenario import LOGIN, PASSWORD
-from tests.conftest import ends_with_us, free_port
+from fotaxis.supervisor import ends_with_us
+from tests.conftest import free_port
 
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-sync"]

@@ -14,7 +14,8 @@ import psycopg
 import pytest
 
 from fotaxis.main import main
-from tests.conftest import ends_with_us, free_port, postgres_programs
+from fotaxis.supervisor import ends_with_us
+from tests.conftest import free_port, postgres_programs
 
 
 def start(folder, *, port, database_port):

@@ -17,7 +17,8 @@ from websockets.sync.client import connect
 
 from fotaxis.main import make_services
 from fotaxis.storage.database import SqlDatabase, migrate
-from tests.conftest import ends_with_us, free_port
+from fotaxis.supervisor import ends_with_us
+from tests.conftest import free_port
 from tests.formats import samples
 
 PASSWORD = "a long enough password"

@@ -9,7 +9,8 @@ import time
 CHILD = "import time; print('up', flush=True); time.sleep(60)"
 RUN = f"""
 import subprocess, sys, time
-from tests.conftest import ends_with_us, running_postgres
+from fotaxis.supervisor import ends_with_us
+from tests.conftest import running_postgres
 with running_postgres() as server:
     child = subprocess.Popen(ends_with_us([sys.executable, "-c", {CHILD!r}]), stdout=subprocess.PIPE)
     child.stdout.readline()

@@ -8,6 +8,7 @@ import pytest
 
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.plan import Background
+from fotaxis.core.scene.product import described
 from fotaxis.core.values import Reflectance
 from fotaxis.services import readings
 from tests import scenes
@@ -40,7 +41,7 @@ def test_a_background_without_light_reads_black_and_none_says_nothing():
 
 def test_the_product_is_described_with_its_measures():
     product = replace(scenes.plan(lights=()).product, turn_rad=math.radians(30), lying=True)
-    words = readings.described(product)
+    words = described(product)
     assert f"{product.height_m * 100:.1f} cm high" in words
     assert "turned 30°" in words
     assert words.endswith(", lying")

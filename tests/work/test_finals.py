@@ -28,7 +28,8 @@ from fotaxis.services.work import MOST_ATTEMPTS
 from fotaxis.storage.blobs import SqlBlobs
 from fotaxis.storage.database import SqlDatabase, migrate
 from fotaxis.storage.news import SqlNews
-from tests.conftest import ends_with_us, new_database, running_postgres
+from fotaxis.supervisor import ends_with_us
+from tests.conftest import new_database, running_postgres
 
 SHOT = Path(fotaxis.demo.__file__).parent / "elder-cordial.json"
 

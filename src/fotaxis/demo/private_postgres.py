@@ -15,6 +15,8 @@ from pathlib import Path
 from types import FrameType, TracebackType
 from typing import IO
 
+from fotaxis.supervisor import ends_with_us
+
 LOOK_S = 0.5
 MOST_DEATHS = 5
 
@@ -133,7 +135,7 @@ class PrivatePostgres:
 
         A database that dies is begun again, a few times; then all is stopped, with a word.
         """
-        child = subprocess.Popen(["setpriv", "--pdeathsig", "TERM", "--", *command], env={**os.environ, **environment})
+        child = subprocess.Popen(ends_with_us(command), env={**os.environ, **environment})
 
         def pass_on(number: int, frame: FrameType | None) -> None:
             child.send_signal(signal.SIGTERM)

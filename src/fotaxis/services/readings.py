@@ -49,17 +49,6 @@ def background_words(plan: Plan) -> str:
     return f"{words}: black."
 
 
-def described(product: Product) -> str:
-    """Name, size, fill and turn of a product in words."""
-    words = f"{product.name}, {product.height_m * 100:.1f} cm high, Ø {product.profile.widest_m * 200:.1f} cm"
-    if product.vessel:
-        words += f", glass, wall {product.vessel.wall_m * 1000:g} mm"
-        words += f", filled to {product.vessel.level_m * 100:g} cm" if product.vessel.liquid else ", empty"
-    if product.turn_rad:
-        words += f", turned {math.degrees(product.turn_rad):.0f}°"
-    return words + (", lying" if product.lying else "")
-
-
 def relief_words(plan: Plan, product: Product) -> dict[str, str]:
     """How well each zone's relief shows, by the zone's name."""
     found = {}

@@ -146,3 +146,14 @@ def stands(product: Product, lift_m: float) -> tuple[Array, Array]:
         origin = np.array([product.x_m, lift_m + profile.widest_m, product.z_m]) + front * middle
         return origin, axes
     return np.array([product.x_m, lift_m - profile.foot_m, product.z_m]), np.stack([across, up, front])
+
+
+def described(product: Product) -> str:
+    """Name, size, fill and turn of a product in words."""
+    words = f"{product.name}, {product.height_m * 100:.1f} cm high, Ø {product.profile.widest_m * 200:.1f} cm"
+    if product.vessel:
+        words += f", glass, wall {product.vessel.wall_m * 1000:g} mm"
+        words += f", filled to {product.vessel.level_m * 100:g} cm" if product.vessel.liquid else ", empty"
+    if product.turn_rad:
+        words += f", turned {math.degrees(product.turn_rad):.0f}°"
+    return words + (", lying" if product.lying else "")
