@@ -9,8 +9,9 @@ import numpy as np
 
 from fotaxis.core.kernel import inlined, kernel, leaf
 from fotaxis.core.materials.fresnel import reflectance, reflectance_metal
-from fotaxis.core.materials.ggx import lobe_weight, seen_facet, spread_place
+from fotaxis.core.materials.ggx import LEAST_ENERGY, lobe_energy, lobe_weight, mirrored_at_facet, spread_place
 from fotaxis.core.materials.material import (
+    ACROSS,
     ALONG,
     COAT,
     KIND,
@@ -97,21 +98,35 @@ def coat_share(skins: Array, skin: int, cosine: float) -> float:
 
 
 @leaf
-def multiple_scattering(skins: Array, skin: int, c: int, energy: float) -> float:
-    """Factor by which light thrown on between the facets of a skin's rough gloss makes it brighter in channel c.
+def _thrown_on(head_on: float, energy: float) -> float:
+    """Factor by which light thrown on between facets makes rough gloss brighter.
 
         1 + F0 (1 - E) / E        E: ggx.lobe_energy, F0: what a facet mirrors head on
 
     Source: Turquin 2019, Practical multiple scattering compensation for microfacet models.
     """
+    return 1.0 + head_on * (1.0 - energy) / energy
+
+
+@leaf
+def _head_on(skins: Array, skin: int, c: int) -> float:
+    """What a facet of a skin's rough gloss mirrors of channel c head on."""
     coat = skins[skin, COAT]
     if skins[skin, KIND] != METAL:
-        head_on = reflectance(1.0, coat)
-    elif coat > 0.0:
-        head_on = metal_under_coat(skins, skin, c, 1.0)
-    else:
-        head_on = metal_share(skins, skin, c, 1.0, 1.0)
-    return 1.0 + head_on * (1.0 - energy) / energy
+        return reflectance(1.0, coat)
+    if coat > 0.0:
+        return metal_under_coat(skins, skin, c, 1.0)
+    return metal_share(skins, skin, c, 1.0, 1.0)
+
+
+@leaf
+def multiple_scattering(skins: Array, skin: int, vx: float, vy: float, vz: float) -> tuple[float, float, float]:
+    """By how much light thrown on between its facets makes a skin's rough gloss brighter seen from v, for red, green and blue."""
+    energy = lobe_energy(vx, vy, vz, skins[skin, ALONG], skins[skin, ACROSS])
+    return (
+        _thrown_on(_head_on(skins, skin, 0), energy), _thrown_on(_head_on(skins, skin, 1), energy),
+        _thrown_on(_head_on(skins, skin, 2), energy),
+    )  # fmt: skip
 
 
 ALBEDO_STEPS, ALBEDO_FACETS, ALBEDO_TURNS = 96, 512, 6
@@ -136,15 +151,12 @@ def _rough_coat_albedo(coat: float, along: float, across: float) -> Array:
             total = energy = 0.0
             for i in range(ALBEDO_FACETS):
                 u, v = spread_place(i, ALBEDO_FACETS, 0.0, 0.0)
-                hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
-                c = vx * hx + vy * hy + vz * hz
-                lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+                _, _, _, c, lx, ly, lz = mirrored_at_facet(vx, vy, vz, along, across, u, v)
                 if lz > 1e-5:
                     weight = lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
                     energy += weight / ALBEDO_FACETS
                     total += weight * reflectance(c, coat) / ALBEDO_FACETS
-            energy = max(energy, 0.05)
-            out[k] += total * (1.0 + reflectance(1.0, coat) * (1.0 - energy) / energy) / ALBEDO_TURNS
+            out[k] += total * _thrown_on(reflectance(1.0, coat), max(energy, LEAST_ENERGY)) / ALBEDO_TURNS
     return out
 
 

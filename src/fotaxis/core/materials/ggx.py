@@ -79,7 +79,18 @@ def spread_place(i: int, count: int, shift_u: float, shift_v: float) -> tuple[fl
     return u - math.floor(u), v - math.floor(v)
 
 
+@leaf
+def mirrored_at_facet(
+    vx: float, vy: float, vz: float, along: float, across: float, u: float, v: float
+) -> tuple[float, float, float, float, float, float, float]:
+    """A facet seen from v, as seen_facet draws it, and where it mirrors: normal, cosine to v, direction; the last may lie below."""
+    hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
+    c = vx * hx + vy * hy + vz * hz
+    return hx, hy, hz, c, 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+
+
 ENERGY_FACETS = 64
+LEAST_ENERGY = 0.05
 
 
 @leaf
@@ -88,12 +99,10 @@ def lobe_energy(vx: float, vy: float, vz: float, along: float, across: float) ->
     total = 0.0
     for i in range(ENERGY_FACETS):
         u, v = spread_place(i, ENERGY_FACETS, 0.0, 0.0)
-        hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
-        c = vx * hx + vy * hy + vz * hz
-        lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+        _, _, _, _, lx, ly, lz = mirrored_at_facet(vx, vy, vz, along, across, u, v)
         if lz > 1e-5:
             total += lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
-    return max(total / ENERGY_FACETS, 0.05)
+    return max(total / ENERGY_FACETS, LEAST_ENERGY)
 
 
 @leaf

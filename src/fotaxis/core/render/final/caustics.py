@@ -110,23 +110,21 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
     def work(begin: int, end: int) -> Array:
         """What some of the jobs add to the fields: a lamp that is moved has many, so none keeps its own."""
         sums = np.zeros((len(numbers), *size, 3))
-        for (n, product), some in groupby(jobs[begin:end], key=lambda job: (job[0], job[2])):
+        for (n, k, product), some in groupby(jobs[begin:end], key=lambda job: job[:3]):
             part, loose = np.zeros((*size, 3)), np.zeros((*size, 3))
             body, angle = bodies[product], angles[numbers[n]]
             places, columns, rows = SHARP if angle < SMALL_RAD else SOFT
             lattice = Lattice(columns, rows, -half_w, -half_d, cell)
-            for _, k, _, sample in some:
-                weight = 1.0 / len(places_sent_from(lit.emitters, k, places))
-                one, rest = np.zeros((*size, 3)), np.zeros((*size, 3))
+            weight = 1.0 / len(places_sent_from(lit.emitters, k, places))
+            for *_, sample in some:
                 add_caustic(
-                    lit.scene, lit.emitters, k, product, body, sample, weight, lattice=lattice, field=one, loose=rest
+                    lit.scene, lit.emitters, k, product, body, sample, weight, lattice=lattice, field=part, loose=loose
                 )
-                part += one * lit.emitters.gain[k] / cell**2
-                loose += rest * lit.emitters.gain[k] / cell**2
             middle = float(body[BOUNDS.LOW] + body[BOUNDS.HIGH]) / 2
             blur = max(BLUR_CELLS, STEP_BLUR * angle * middle / math.sqrt(places) / cell)
             wide = max(LOOSE_CELLS, 2 * blur)
-            sums[n] += gaussian_filter(part, (blur, blur, 0)) + gaussian_filter(loose, (wide, wide, 0))
+            whole = gaussian_filter(part, (blur, blur, 0)) + gaussian_filter(loose, (wide, wide, 0))
+            sums[n] += whole * lit.emitters.gain[k] / cell**2
         return sums
 
     fields = np.sum(in_bands(work, len(jobs), least=1), axis=0)

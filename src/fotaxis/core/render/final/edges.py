@@ -23,6 +23,11 @@ LONE = 3.0
 """A pixel that is so many times as bright as the brightest around it stands alone."""
 
 
+def _floor(value: Picture) -> float:
+    """Below what a layer (height, width), its channels summed, is as good as black."""
+    return max(EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0, 1e-20)
+
+
 def edges(stage: TracedScene, seen: NDArray[np.int32], flat: Picture) -> tuple[NDArray[np.bool_], ...]:
     """Pixels whose neighbour sees other things, or the same in another order, and looks otherwise; those of them where it
     looks much otherwise; and pixels of a relief or pattern that look otherwise than a neighbour; (pixels,) bool each."""
@@ -38,8 +43,7 @@ def edges(stage: TracedScene, seen: NDArray[np.int32], flat: Picture) -> tuple[N
     edges = np.zeros((len(kinds), *shape), bool)
     for layer in flat:
         value = layer.sum(axis=1).reshape(shape)
-        floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
-        floor = max(floor, 1e-4 * float(value.max(initial=0.0)), 1e-20)
+        floor = max(_floor(value), 1e-4 * float(value.max(initial=0.0)))
         step_x, step_y = np.abs(np.diff(value, axis=1)) - floor, np.abs(np.diff(value, axis=0)) - floor
         high_x, high_y = np.maximum(value[:, 1:], value[:, :-1]), np.maximum(value[1:], value[:-1])
         for edge, (contrast, where_x, where_y) in zip(edges, kinds, strict=True):
@@ -58,6 +62,5 @@ def lone_pixels(flat: Picture, *, height: int, width: int) -> NDArray[np.bool_]:
     alone = np.zeros((height, width), bool)
     for layer in flat:
         value = layer.sum(axis=1).reshape(height, width)
-        floor = EDGE_FLOOR * float(np.quantile(value[::3, ::3], 0.99)) if value.size > 9 else 0.0
-        alone |= value > LONE * np.maximum(maximum_filter(value, footprint=around, mode="nearest"), max(floor, 1e-20))
+        alone |= value > LONE * np.maximum(maximum_filter(value, footprint=around, mode="nearest"), _floor(value))
     return maximum_filter(alone, 3).ravel()

@@ -122,7 +122,12 @@ class FinalShading:
 
     def prepare(self) -> None:
         """Work out what several threads will read, before they do."""
-        _ = self.nodes, self.stage.fine_gather
+        _ = self.nodes, self.from_table, self.stage.fine_gather
+
+    @cached_property
+    def from_table(self) -> NDArray[np.float32]:
+        """What the nodes of the grid show of the light by way of the table, (g, 1 + lights, 3)."""
+        return white_radiance(self.table)
 
     @cached_property
     def nodes(self) -> NDArray[np.float32]:
@@ -143,10 +148,9 @@ class FinalShading:
         )
         arriving = light_at_hits(at, self.nodes)
         fine = patterned(self.plan)
-        from_table = white_radiance(self.table)
 
         def put(hits: NDArray[np.int64], direct: NDArray[np.float32]) -> None:
-            arriving[hits, 1:] = direct / np.float32(np.pi) + light_at_hits(at.part(hits), from_table)[:, 1:]
+            arriving[hits, 1:] = direct / np.float32(np.pi) + light_at_hits(at.part(hits), self.from_table)[:, 1:]
 
         for near, light in () if at_hits else self.kept:
             again, where = found_again(scene, grid, traced, near)
@@ -236,8 +240,9 @@ class FinalShading:
 ProgressCallback = Callable[[float], bool]
 """Is told now and then what share of a picture is done, 0..1, and says whether it is still wanted."""
 
-TRACED, LIT = 0.2, 0.4
-"""About what share of the work is done when the paths are traced, and when everything is lit; edges take the rest."""
+TRACED, LIT, EDGED = 0.2, 0.4, 0.9
+"""About what share of the work is done when the paths are traced, when everything is lit, and when edges are smoothed; pixels that
+stand alone take the rest."""
 
 
 def never_cancel(done: float) -> bool:
@@ -291,30 +296,39 @@ def render_scene_layers(
         (edge & ~strong, q.weak, q.more),
         (texture & ~edge, q.texture, 0),
     )
-    lots = [
-        (pixels[begin : begin + EDGES_AT_ONCE], samples, more)
-        for chosen, samples, more in kinds
-        for pixels in (np.flatnonzero(chosen),)
-        for begin in range(0, len(pixels), EDGES_AT_ONCE)
-    ]
+    fine.prepare()
+    _smooth(
+        fine, flat, [lot for chosen, *how in kinds for lot in _lots(np.flatnonzero(chosen), EDGES_AT_ONCE, *how)], LIT, EDGED
+    )
+    if q.more:
+        lone = np.flatnonzero(lone_pixels(flat, height=stage.height, width=stage.width))
+        _smooth(fine, flat, _lots(lone, LONE_AT_ONCE, LONE_SAMPLES * q.plain, 0), EDGED, 1.0)
+    return SceneLayers(flat=flat, lit=lit)
+
+
+Lot = tuple[NDArray[np.int64], int, int]
+"""Pixels, samples of each, and how many more beside them, see _smoothed."""
+
+
+def _lots(pixels: NDArray[np.int64], at_once: int, samples: int, more: int) -> list[Lot]:
+    return [(pixels[begin : begin + at_once], samples, more) for begin in range(0, len(pixels), at_once)]
+
+
+def _smooth(fine: FinalShading, flat: Picture, lots: list[Lot], begin: float, end: float) -> None:
+    """Sample the pixels of some lots again, into flat (1 + lights, pixels, 3); begin, end: parts of the work done before and after."""
     whole = sum(len(some) * (samples + more) for some, samples, more in lots)
     done, turn = 0, threading.Lock()
 
-    def smooth(first: int, last: int) -> None:
+    def work(first: int, last: int) -> None:
         nonlocal done
         for some, samples, more in lots[first:last]:
             with turn:
-                fine.check(LIT + (1 - LIT) * done / whole)
+                fine.check(begin + (end - begin) * done / whole)
             flat[:, some] = _smoothed(fine, some, samples, more)
             with turn:
                 done += len(some) * (samples + more)
 
-    fine.prepare()
-    in_bands(smooth, len(lots), least=1)
-    lone = np.flatnonzero(lone_pixels(flat, height=stage.height, width=stage.width)) if q.more else np.empty(0, np.int64)
-    lots = [(lone[begin : begin + LONE_AT_ONCE], LONE_SAMPLES * q.plain, 0) for begin in range(0, len(lone), LONE_AT_ONCE)]
-    in_bands(smooth, len(lots), least=1)
-    return SceneLayers(flat=flat, lit=lit)
+    in_bands(work, len(lots), least=1)
 
 
 LONE_SAMPLES, LONE_AT_ONCE = 2, 400

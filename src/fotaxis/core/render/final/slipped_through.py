@@ -44,9 +44,9 @@ def _place_on(flats: Array, k: int, segments: NDArray[np.float32], n: int) -> tu
     if abs(toward) < 1e-6:
         return 0.0, 0.0, -1.0
     t = (flats[k, FLAT.PLANE] - ox * flats[k, FLAT.NX] - oy * flats[k, FLAT.NY] - oz * flats[k, FLAT.NZ]) / toward
-    x, y, z = ox + t * dx - flats[k, FLAT.X], oy + t * dy - flats[k, FLAT.Y], oz + t * dz - flats[k, FLAT.Z]
-    u = (x * flats[k, FLAT.AX] + y * flats[k, FLAT.AY] + z * flats[k, FLAT.AZ]) / flats[k, FLAT.HALF_WIDTH]
-    v = (x * flats[k, FLAT.UX] + y * flats[k, FLAT.UY] + z * flats[k, FLAT.UZ]) / flats[k, FLAT.HALF_HEIGHT]
+    x, y, z = ox + t * dx, oy + t * dy, oz + t * dz
+    u = x * flats[k, FLAT.U_X] + y * flats[k, FLAT.U_Y] + z * flats[k, FLAT.U_Z] - flats[k, FLAT.U_0]
+    v = x * flats[k, FLAT.V_X] + y * flats[k, FLAT.V_Y] + z * flats[k, FLAT.V_Z] - flats[k, FLAT.V_0]
     return u, v, t
 
 

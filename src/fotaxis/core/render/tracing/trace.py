@@ -11,7 +11,7 @@ from fotaxis.core.columns import BODY, GATHER, HIT, SEGMENT
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.bsdf import coat_share, facet_share, multiple_scattering
-from fotaxis.core.materials.ggx import cosine_direction, lobe_density, lobe_energy, lobe_weight, seen_facet, spread_place
+from fotaxis.core.materials.ggx import cosine_direction, lobe_density, lobe_weight, mirrored_at_facet, spread_place
 from fotaxis.core.materials.material import ACROSS, ALONG
 from fotaxis.core.materials.polarisation import start_state
 from fotaxis.core.render.arrays.path_records import (
@@ -120,9 +120,7 @@ def _glossy_direction(
     """
     _, _, _, _, _, _, vx, vy, vz = frame
     along, across = skins[skin, ALONG], skins[skin, ACROSS]
-    hx, hy, hz = seen_facet(vx, vy, vz, along, across, u, v)
-    c = vx * hx + vy * hy + vz * hz
-    lx, ly, lz = 2.0 * c * hx - vx, 2.0 * c * hy - vy, 2.0 * c * hz - vz
+    hx, hy, hz, c, lx, ly, lz = mirrored_at_facet(vx, vy, vz, along, across, u, v)
     if lz <= 1e-5:
         return 0.0, 0.0, -1.0, 0.0, Rgb(0.0, 0.0, 0.0)
     dense = rays * lobe_density(vx, vy, vz, hx, hy, hz, along, across)
@@ -172,10 +170,8 @@ def _trace_gather_points(
         journey = Journey(int(gather_points[p, GATHER.MEDIUM]), 1, 0, int(gather_points[p, GATHER.PRODUCT]))
         gain = Rgb(1.0, 1.0, 1.0)
         if not inside:
-            vx, vy, vz = frame[6:]
-            energy = lobe_energy(vx, vy, vz, scene.skins[skin, ALONG], scene.skins[skin, ACROSS])
-            red, green = multiple_scattering(scene.skins, skin, 0, energy), multiple_scattering(scene.skins, skin, 1, energy)
-            gain = Rgb(red, green, multiple_scattering(scene.skins, skin, 2, energy))
+            red, green, blue = multiple_scattering(scene.skins, skin, frame[6], frame[7], frame[8])
+            gain = Rgb(red, green, blue)
         shift_u = (p * 0.7548776662466927 + turn) % 1.0
         shift_v = (p * 0.5698402909980532 + turn * PLASTIC) % 1.0
         for i in range(rays):

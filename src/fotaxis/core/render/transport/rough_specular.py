@@ -13,7 +13,7 @@ from fotaxis.core.geometry.planar import BALL
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.bsdf import coat_share, facet_share, multiple_scattering
-from fotaxis.core.materials.ggx import lobe_density, lobe_energy, lobe_weight
+from fotaxis.core.materials.ggx import lobe_density, lobe_weight
 from fotaxis.core.materials.material import ACROSS, ALONG
 from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_density
 from fotaxis.core.render.arrays.path_records import GLOSSY, gather_frame
@@ -52,7 +52,7 @@ def _gloss_weights(
     top = coat_share(skins, skin, vz)
     n = -1
     m = 0
-    energy = 1.0
+    gain = (1.0, 1.0, 1.0)
     some = False
     for cell in range(count[k]):
         weights[cell, 0] = weights[cell, 1] = weights[cell, 2] = 0.0
@@ -72,7 +72,7 @@ def _gloss_weights(
         if share * samples[k, cell, SAMPLE.LUMINANCE] < 1e-9:
             continue
         if n < 0:
-            energy = lobe_energy(vx, vy, vz, along, across)
+            gain = multiple_scattering(skins, skin, vx, vy, vz)
             n, m = possible_occluders(flats, scene.bounds, k, px, py, pz, found)
         passed[1] = passed[2] = passed[3] = 1.0
         ray = Ray(px, py, pz, dx, dy, dz)
@@ -81,7 +81,7 @@ def _gloss_weights(
         some = True
         c_h = vx * hx + vy * hy + vz * hz
         for c in range(3):
-            weights[cell, c] = share * facet_share(skins, skin, c, c_h, top) * multiple_scattering(skins, skin, c, energy)
+            weights[cell, c] = share * facet_share(skins, skin, c, c_h, top) * gain[c]
     return some
 
 
