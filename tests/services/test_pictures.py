@@ -3,7 +3,7 @@
 import pytest
 
 from fotaxis.core.frames.line_profile import ReadingLine
-from fotaxis.core.render.final.final_render import SCREEN
+from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.parallel import RenderCancelled
 from fotaxis.services.pictures import Pictures, Room
 from tests import scenes

@@ -16,7 +16,8 @@ from fotaxis.core.lights.colour import GELS, Gel
 from fotaxis.core.lights.fixtures import Light
 from fotaxis.core.lights.heads import HEADS, Head
 from fotaxis.core.metering import incident
-from fotaxis.core.render.final.final_render import SCREEN, predict
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import develop
 from fotaxis.core.scene.catalogue_sets.light_entries import SHAPES, Shape
 from fotaxis.core.scene.catalogue_sets.lights import light_plan

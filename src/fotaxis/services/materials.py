@@ -9,7 +9,8 @@ import numpy as np
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS, TABLE_SKINS
-from fotaxis.core.render.final.final_render import SCREEN, predict
+from fotaxis.core.render.final.final_render import predict
+from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import develop, layer_gains
 from fotaxis.core.scene.catalogue_sets.materials import swatch_plan
 from fotaxis.services.ports import NotFound

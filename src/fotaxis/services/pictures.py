@@ -27,15 +27,8 @@ from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.frames.readings.spot import ProductSpot, on_product
 from fotaxis.core.lights.fixtures import at_full_power
 from fotaxis.core.metering import incident
-from fotaxis.core.render.final.final_render import (
-    FINAL,
-    SCREEN,
-    ProgressCallback,
-    RenderQuality,
-    SceneLayers,
-    never_cancel,
-    render_scene_layers,
-)
+from fotaxis.core.render.final.final_render import SceneLayers, render_scene_layers
+from fotaxis.core.render.final.quality import FINAL, SCREEN, ProgressCallback, RenderQuality, never_cancel
 from fotaxis.core.render.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.render.parallel import beside_a_page
 from fotaxis.core.render.preview.preview_cache import PreviewCache
@@ -298,9 +291,10 @@ class Pictures:
         def make() -> tuple[np.ndarray, Layers]:
             stage = self._stage(plan, long_side=long_side, cut=CUT)
             scene = self._scenes.get(
-                (_scene_of(plan), long_side, quality), lambda: render_scene_layers(stage, plan, quality=quality, watch=watch)
+                (_scene_of(plan, quality), long_side, quality),
+                lambda: render_scene_layers(stage, plan, quality=quality, watch=watch),
             )
-            return stage.is_product, layers_of(plan, stage, scene.lit, scene.flat)
+            return stage.is_product, layers_of(plan, stage, scene.lit, scene.flat, hazy=True, focused=scene.focused)
 
         is_product, layers = self._fine.get((_as_lit(plan), long_side, quality), make)
         return Prediction(plan=plan, is_product=is_product, layers=layers)
@@ -313,10 +307,11 @@ def _as_lit(plan: Plan) -> Plan:
     return replace(plan, lights=lights, exposure=exposure, room_lux=0.0)
 
 
-def _scene_of(plan: Plan) -> Plan:
-    """As _as_lit, for the scene before the lens."""
+def _scene_of(plan: Plan, quality: RenderQuality) -> Plan:
+    """As _as_lit, for the scene before the lens, or with what its opening makes soft where the quality says so."""
     before_lens = BeforeLens(polariser=plan.before_lens.polariser)
-    return replace(_as_lit(plan), exposure=Exposure(shutter_s=1.0, f_number=1.0, iso=100), before_lens=before_lens)
+    f_number = plan.exposure.f_number if quality.lens else 1.0
+    return replace(_as_lit(plan), exposure=Exposure(shutter_s=1.0, f_number=f_number, iso=100), before_lens=before_lens)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

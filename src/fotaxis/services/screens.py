@@ -13,7 +13,7 @@ import numpy as np
 
 from fotaxis import __version__
 from fotaxis.core.errors import FotaxisError
-from fotaxis.core.render.final.final_render import SCREEN
+from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.parallel import RenderCancelled, cancellable
 from fotaxis.core.scene.plan import Plan

@@ -5,7 +5,9 @@ import pytest
 
 from fotaxis.core.columns import GATHER
 from fotaxis.core.materials.catalogue import SKINS
-from fotaxis.core.render.final.final_render import FINAL, FinalShading, never_cancel, render_final
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.final.final_shading import FinalShading
+from fotaxis.core.render.final.quality import FINAL, never_cancel
 from fotaxis.core.render.lighting import FINE, lighting
 from fotaxis.core.render.passes import table_nodes, white_radiance
 from fotaxis.core.render.preview.traced_scene import trace_scene

@@ -167,3 +167,21 @@ def test_refractions_of_a_glass_of_water_against_mitsuba(light):
     hot = np.unravel_index(np.argmax(np.where(table, b, 0)[11:14]), (3, 16))
     assert b[11 + hot[0], hot[1]] > 1.5 * np.median(b[11:14])
     assert a[11 + hot[0], hot[1]] == approx(b[11 + hot[0], hot[1]], rel=0.05)
+
+
+def test_haze_is_smooth_at_the_outline_of_what_stands_before_it():
+    # Against the same picture four times finer, four pixels each way to one: all pixels.
+    behind = lamp(-0.5, 0.15, -1.6, 20)
+    plan = scenes.bare(scenes.profile(), lights=(behind,), haze=Haze(begin_m=0.1, end_m=1.0, thickness_per_m=0.4))
+    coarse, fine, without = (
+        predict(replace(plan, haze=haze), long_side=side).pictures[1, ..., 1]
+        for haze, side in ((plan.haze, 120), (plan.haze, 480), (None, 480))
+    )
+    means, mirrored = (picture.reshape(120, 4, -1, 4).mean(axis=(1, 3)) for picture in (fine, without))
+    bright = np.quantile(means, 0.9)
+    haze_alone = mirrored < 0.01 * bright  # all but the lamp's own image in the bottle, which has its tests elsewhere
+    assert (means[haze_alone] > 0.3 * bright).mean() > 0.3
+    assert haze_alone.mean() > 0.98
+    off = np.abs(coarse - means)[haze_alone] / bright
+    assert np.quantile(off, 0.99) < 0.01
+    assert off.max() < 0.05

@@ -9,7 +9,8 @@ from pytest import approx
 
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.materials.fresnel import reflectance
-from fotaxis.core.render.final.final_render import FINAL, SCREEN, render_final
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.final.quality import FINAL, SCREEN
 from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.product import Product
 from fotaxis.core.scene.products.ball import Sphere

@@ -27,9 +27,12 @@ def small_bands(work: Callable[[int, int], object], count: int) -> list[object]:
 def trace_samples(
     plan: Plan, scene: StaticScene, samples: Array, width: int, height: int, *, cut: float = CUT
 ) -> TracedPaths:
+    """Trace samples of a plan's picture, (p, 2) or (p, 4), see trace."""
     half_w, half_h = plan.camera.half_field
     right, up, ahead = plan.camera.basis()
-    camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height)
+    lens = plan.camera.focal_length_m / plan.exposure.f_number / 2
+    focus = plan.camera.focus_distance_m
+    camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height, lens, focus)
     return trace(
         scene, camera, samples=samples, bands=in_bands, cut=cut,
         polarised=plan.before_lens.polariser is not None,

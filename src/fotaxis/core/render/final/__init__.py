@@ -1,5 +1,5 @@
 """The picture for a hand at rest.
 
-final_render: fine light, edges sampled again; edges, slipped_through: which pixels need more samples; caustics, refracted_rays:
-refractions of glass on the table.
+final_render: what is done in which order; quality: how many samples; final_shading: fine light; sampling: pixels sampled again;
+edges, slipped_through, depth_of_field: which need it; caustics, refracted_rays: refractions of glass on the table.
 """

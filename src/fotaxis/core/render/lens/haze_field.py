@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.camera.haze import Haze
-from fotaxis.core.render.lens.single_scattering import add_haze, scattered_light
+from fotaxis.core.render.lens.single_scattering import HazeNodes, add_haze, scattered_light
 from fotaxis.core.render.lighting import Lighting
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.values import Array, Picture
@@ -36,9 +37,12 @@ class HazeField:
         part: NDArray[np.float32] = np.clip((depth - self.aim_distance_m - h.begin_m) / (h.end_m - h.begin_m), 0, 1)
         return part.astype(np.float32)
 
-    def applied(self, pictures: Picture, depth: NDArray[np.float32], weights: Array | None = None) -> Picture:
-        """Pictures (n, h, w, 3) seen through the haze; depth (h, w) metres along the lens's axis.
+    def applied(
+        self, pictures: Picture, places: NDArray[np.float32], depth: NDArray[np.float32], weights: Array | None = None
+    ) -> Picture:
+        """Samples of pictures (n, samples, 3) seen through the haze.
 
+        places (samples, 2): where in the picture, 0..1 to the right and down; depth (samples,): metres along the lens's axis;
         weights (1 + lights,): where n is 1, what each layer counts in it.
         """
         h = self.haze
@@ -47,9 +51,17 @@ class HazeField:
             values = np.tensordot(values, weights.astype(np.float32), axes=(3, 0))[:, :, :, None, :]
         part = self.part(depth)
         out = np.empty_like(pictures)
-        field, clear = np.ascontiguousarray(values), h.thickness_per_m * (h.end_m - h.begin_m)
-        in_bands(lambda a, b: add_haze(pictures, part, field, clear, a, b, out), pictures.shape[1], least=16)
+        nodes = HazeNodes(np.ascontiguousarray(values), h.thickness_per_m * (h.end_m - h.begin_m))
+        in_bands(lambda a, b: add_haze(pictures, places, part, nodes, a, b, out), len(part), least=4096)
         return out
+
+
+@lru_cache(maxsize=4)
+def pixel_places(width: int, height: int) -> NDArray[np.float32]:
+    """Where in a picture its pixels' middles are, 0..1 to the right and down, (pixels, 2)."""
+    y, x = np.mgrid[0:height, 0:width]
+    places: NDArray[np.float32] = np.stack([(x + 0.5) / width, (y + 0.5) / height], axis=2).reshape(-1, 2).astype(np.float32)
+    return places
 
 
 def haze_field(

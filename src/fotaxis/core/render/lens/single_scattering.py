@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -103,51 +104,43 @@ def scattered_light(
     _scattered_light(scene, emitters, lights, eye, places, forward, begin, end, out)
 
 
+class HazeNodes(NamedTuple):
+    """Light scattered up to each step through a haze, at nodes of the picture, (steps + 1, rows, columns, n, 3), and the optical
+    depth of the whole haze."""
+
+    field: NDArray[np.float32]
+    thickness: float
+
+
+@leaf
+def _between(place: float, nodes: int) -> tuple[int, float]:
+    """The node before a place 0..1 across a picture, and how far on to the next it lies."""
+    at = min(max(place * nodes - 0.5, 0.0), nodes - 1.0)
+    node = min(int(at), nodes - 2)
+    return node, at - node
+
+
 @kernel
-def _add_haze(
-    pictures: Picture,
-    part: NDArray[np.float32],
-    field: NDArray[np.float32],
-    clear: float,
-    begin: int,
-    end: int,
-    out: Picture,
-) -> None:
-    count, height, width = pictures.shape[0], pictures.shape[1], pictures.shape[2]
-    steps, rows, columns = field.shape[0] - 1, field.shape[1], field.shape[2]
-    for y in range(begin, end):
-        b = min(max((y + 0.5) * rows / height - 0.5, 0.0), rows - 1.0)
-        r = min(int(b), rows - 2)
-        b -= r
-        for x in range(width):
-            a = min(max((x + 0.5) * columns / width - 0.5, 0.0), columns - 1.0)
-            q = min(int(a), columns - 2)
-            a -= q
-            at = part[y, x] * steps
-            s = min(int(at), steps - 1)
-            f = at - s
-            left = math.exp(-clear * part[y, x])
-            for i in range(count):
-                for c in range(3):
-                    low = (field[s, r, q, i, c] * (1.0 - a) + field[s, r, q + 1, i, c] * a) * (1.0 - b)
-                    low += (field[s, r + 1, q, i, c] * (1.0 - a) + field[s, r + 1, q + 1, i, c] * a) * b
-                    high = (field[s + 1, r, q, i, c] * (1.0 - a) + field[s + 1, r, q + 1, i, c] * a) * (1.0 - b)
-                    high += (field[s + 1, r + 1, q, i, c] * (1.0 - a) + field[s + 1, r + 1, q + 1, i, c] * a) * b
-                    out[i, y, x, c] = pictures[i, y, x, c] * left + low * (1.0 - f) + high * f
-
-
 def add_haze(
-    pictures: Picture,
-    part: NDArray[np.float32],
-    field: NDArray[np.float32],
-    clear: float,
-    begin: int,
-    end: int,
-    out: Picture,
-) -> None:
-    """Rows begin..end of pictures (n, h, w, 3) behind haze, to out.
+    pictures: Picture, places: NDArray[np.float32], part: NDArray[np.float32], haze: HazeNodes, begin: int, end: int, out: Picture
+) -> None:  # fmt: skip
+    """Samples begin..end of pictures (n, samples, 3) behind haze, to out.
 
-    part (h, w): how far through the haze each pixel sees, 0..1; field (steps + 1, rows, columns, n, 3): light scattered up to
-    there; clear: optical depth of the whole haze.
+    places (samples, 2): where in the picture, 0..1 to the right and down; part (samples,): how far through the haze each sees, 0..1.
     """
-    _add_haze(pictures, part, field, clear, begin, end, out)
+    field, thickness = haze
+    steps, rows, columns = field.shape[0] - 1, field.shape[1], field.shape[2]
+    for p in range(begin, end):
+        q, a = _between(places[p, 0], columns)
+        r, b = _between(places[p, 1], rows)
+        at = part[p] * steps
+        s = min(int(at), steps - 1)
+        f = at - s
+        left = math.exp(-thickness * part[p])
+        for i in range(pictures.shape[0]):
+            for c in range(3):
+                low = (field[s, r, q, i, c] * (1.0 - a) + field[s, r, q + 1, i, c] * a) * (1.0 - b)
+                low += (field[s, r + 1, q, i, c] * (1.0 - a) + field[s, r + 1, q + 1, i, c] * a) * b
+                high = (field[s + 1, r, q, i, c] * (1.0 - a) + field[s + 1, r, q + 1, i, c] * a) * (1.0 - b)
+                high += (field[s + 1, r + 1, q, i, c] * (1.0 - a) + field[s + 1, r + 1, q + 1, i, c] * a) * b
+                out[i, p, c] = pictures[i, p, c] * left + low * (1.0 - f) + high * f

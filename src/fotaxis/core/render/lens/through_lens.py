@@ -17,7 +17,7 @@ from fotaxis.core.render.arrays.path_records import MATTE, RECEIVER_COLUMNS, Tra
 from fotaxis.core.render.arrays.static_scene import StaticScene
 from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
 from fotaxis.core.render.lens.discs import TILE
-from fotaxis.core.render.lens.haze_field import HazeField, haze_field
+from fotaxis.core.render.lens.haze_field import HazeField, haze_field, pixel_places
 from fotaxis.core.render.lens.veiling_glare import first_hit, lens_illuminance
 from fotaxis.core.render.lighting import Lighting, between_middles
 from fotaxis.core.render.parallel import in_bands
@@ -303,7 +303,8 @@ def lens_effects(
     """
     height, width = pictures.shape[1:3]
     if haze is not None and depth is not None:
-        pictures = haze.applied(np.ascontiguousarray(pictures), depth.reshape(height, width), gains)
+        flat = np.ascontiguousarray(pictures).reshape(len(pictures), -1, 3)
+        pictures = haze.applied(flat, pixel_places(width, height), depth, gains).reshape(pictures.shape)
     veil = veil_of(pictures) if plan.before_lens.glare else None
     share = coverage(plan, width=width, height=height)
     if share is not None:
@@ -322,8 +323,13 @@ def as_seen(
     *,
     width: int,
     height: int,
+    hazy: bool = False,
+    focused: bool = False,
 ) -> Picture:
-    """Layers of the scene (1 + lights, pixels, 3) as the lens shows them: shaded, out of focus, with glare."""
+    """Layers of the scene (1 + lights, pixels, 3) as the lens shows them: shaded, out of focus, with glare.
+
+    hazy, focused: the haze is in them already, what is out of focus is soft already.
+    """
     pictures = flat.reshape(-1, height, width, 3)
     kit = plan.before_lens
     if plan.camera.focus_m is None and kit.glare == 0 and not (kit.mask or kit.hood or plan.haze):
@@ -337,8 +343,8 @@ def as_seen(
         return glare(plan, lit, part, hazy.reshape(flat.shape)[:, pixels], some, surround())
 
     pictures, veil = lens_effects(
-        plan, pictures, haze=hazed(plan, lit), depth=met.depth, spread=defocus(plan, met.depth, width=width, height=height),
-        veil_of=veil_of, blur=blurred,
+        plan, pictures, haze=None if hazy else hazed(plan, lit), depth=met.depth,
+        spread=None if focused else defocus(plan, met.depth, width=width, height=height), veil_of=veil_of, blur=blurred,
     )  # fmt: skip
     return pictures if veil is None else pictures + added(veil, width=width, height=height)
 

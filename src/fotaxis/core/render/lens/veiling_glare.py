@@ -12,7 +12,7 @@ from fotaxis.core.columns import FLAT, SEGMENT
 from fotaxis.core.geometry.planar import BALL
 from fotaxis.core.geometry.rays import Direction, Ray
 from fotaxis.core.kernel import kernel
-from fotaxis.core.materials.material import ALONG, COAT, KIND, METAL
+from fotaxis.core.materials.material import ALONG, CLEAR, COAT, KIND, METAL
 from fotaxis.core.render.arrays.emitters import Emitters, direction_to_sample, face_area, sample_luminance
 from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE, TracedPaths
 from fotaxis.core.render.arrays.receiver import Occluders
@@ -116,9 +116,10 @@ def _first_hit(
         if 0 <= surface < flats and t < math.inf:
             skin = first[p] % SKINS_PER_SURFACE
             matte = max(scene.skins[skin, 0], max(scene.skins[skin, 1], scene.skins[skin, 2]))
-            metal = scene.skins[skin, KIND] == METAL
-            smooth = scene.skins[skin, ALONG] == 0.0 and (metal or scene.skins[skin, COAT] > 0.0)
-            if smooth and (metal or matte < LEAST_MATTE):
+            kind = scene.skins[skin, KIND]
+            bare = kind == METAL or kind == CLEAR  # painted behind, a clear top is as dark as one of black gloss
+            smooth = scene.skins[skin, ALONG] == 0.0 and (bare or scene.skins[skin, COAT] > 0.0)
+            if smooth and (bare or matte < LEAST_MATTE):
                 n += 1
                 while n < starts[p + 1] and segments[n, SEGMENT.LENGTH] <= 0.0:
                     n += 1

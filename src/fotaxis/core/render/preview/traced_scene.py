@@ -373,10 +373,13 @@ def draft_shown(stage: TracedScene, plan: Plan, lit: Lighting) -> NDArray[np.flo
     return _draft_nodes(stage, stage.draft(plan), lit)
 
 
-def layers_of(plan: Plan, stage: TracedScene, lit: Lighting, flat: Picture) -> Layers:
-    """The layers of a scene (1 + lights, pixels, 3) as the lens shows them."""
+def layers_of(
+    plan: Plan, stage: TracedScene, lit: Lighting, flat: Picture, *, hazy: bool = False, focused: bool = False
+) -> Layers:
+    """The layers of a scene (1 + lights, pixels, 3) as the lens shows them; hazy, focused: see through_lens.as_seen."""
     keys = (ROOM_KEY, *(light.key for light in plan.lights))
     pictures = as_seen(
-        plan, lit, stage.seen(plan), flat, lambda: stage.surround(plan), width=stage.width, height=stage.height
-    )
+        plan, lit, stage.seen(plan), flat, lambda: stage.surround(plan), width=stage.width, height=stage.height, hazy=hazy,
+        focused=focused,
+    )  # fmt: skip
     return Layers(keys=keys, pictures=pictures, lost_share=stage.traced.lost_share)

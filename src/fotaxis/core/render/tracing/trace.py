@@ -8,6 +8,7 @@ import math
 from typing import NamedTuple
 
 from fotaxis.core.columns import BODY, GATHER, HIT, SEGMENT
+from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.bsdf import coat_share, facet_share, multiple_scattering
@@ -26,7 +27,7 @@ from fotaxis.core.render.arrays.path_records import (
     trace_in_bands,
     write_skips,
 )
-from fotaxis.core.render.arrays.static_scene import StaticScene
+from fotaxis.core.render.arrays.static_scene import StaticScene, nearest_surface
 from fotaxis.core.render.tracing.encounters import Journey
 from fotaxis.core.render.tracing.path_tree import NO_LOT, Roulette, push_ray, ray_stack, trace_path_tree
 from fotaxis.core.values import Array
@@ -52,7 +53,7 @@ GATHER_CUT = 0.01
 
 class CameraRays(NamedTuple):
     """A camera as a source of rays: place (m), unit vectors to its right, up and ahead, tangents of half its field, picture size in
-    pixels."""
+    pixels, radius of the lens's opening, and how far ahead of it things are in focus (m)."""
 
     eye: Array
     right: Array
@@ -62,6 +63,22 @@ class CameraRays(NamedTuple):
     half_height: float
     width: int
     height: int
+    lens_radius: float
+    focus: float
+
+
+@leaf
+def _picture_place(camera: CameraRays, dx: float, dy: float, dz: float, instead: tuple[float, float]) -> tuple[float, float]:
+    """Where in the picture of a camera with an opening as small as a pin's something stands that is dx, dy, dz from it; `instead`
+    where that is behind it."""
+    right, up, ahead = camera.right, camera.up, camera.ahead
+    half_w, half_h, width, height = camera.half_width, camera.half_height, camera.width, camera.height
+    along = dx * ahead[0] + dy * ahead[1] + dz * ahead[2]
+    if along <= 1e-6:
+        return instead
+    across = (dx * right[0] + dy * right[1] + dz * right[2]) / along
+    rise = (dx * up[0] + dy * up[1] + dz * up[2]) / along
+    return 0.5 * width * (1.0 + across / half_w), 0.5 * height * (1.0 - rise / half_h)
 
 
 @kernel
@@ -69,7 +86,8 @@ def _trace_samples(
     scene: StaticScene, camera: CameraRays, samples: Array, begin: int, end: int, out: PathBuffers, cut: float
 ) -> tuple[int, Counts, float]:
     """Trace samples[begin:end] or as many as fit; returns how many, what is written, and light lost."""
-    eye, right, up, ahead, half_w, half_h, width, height = camera
+    eye, right, up, ahead, half_w, half_h, width, height, lens_radius, focus = camera
+    through_lens = samples.shape[1] > 2
     stack = ray_stack()
     counts = Counts(0, 0, 0)
     lost = 0.0
@@ -82,14 +100,26 @@ def _trace_samples(
         dx = ahead[0] + sx * right[0] + sy * up[0]
         dy = ahead[1] + sx * right[1] + sy * up[1]
         dz = ahead[2] + sx * right[2] + sy * up[2]
+        ox, oy, oz = float(eye[0]), float(eye[1]), float(eye[2])
+        if through_lens:
+            across, rise = lens_radius * samples[p, 2], lens_radius * samples[p, 3]
+            px, py = across * right[0] + rise * up[0], across * right[1] + rise * up[1]
+            pz = across * right[2] + rise * up[2]
+            dx, dy, dz = dx - px / focus, dy - py / focus, dz - pz / focus
+            ox, oy, oz = ox + px, oy + py, oz + pz
         scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
-        ray = Ray(eye[0], eye[1], eye[2], dx * scale, dy * scale, dz * scale)
+        ray = Ray(ox, oy, oz, dx * scale, dy * scale, dz * scale)
+        x, y = float(samples[p, 0]), float(samples[p, 1])
+        if through_lens:
+            # Light of blurred mirrors is kept by places in the picture that a pin's opening makes.
+            t, met, _, _, _ = nearest_surface(scene, 0, ray.ox, ray.oy, ray.oz, ray.dx, ray.dy, ray.dz, SURFACE_OFFSET_M)
+            if met >= 0:
+                ex, ey, ez = ox + t * ray.dx - eye[0], oy + t * ray.dy - eye[1], oz + t * ray.dz - eye[2]
+                x, y = _picture_place(camera, ex, ey, ez, (x, y))
         push_ray(stack, 0, ray, Rgb(1.0, 1.0, 1.0), Journey(0, 0, 0, -1))
         if out.polar.shape[0] > 0:
             start_state(stack[0], right, dx * scale, dy * scale, dz * scale)
-        tree = trace_path_tree(
-            scene, stack, out, counts, True, Roulette(cut, NO_LOT), MAX_EVENTS, samples[p, 0], samples[p, 1]
-        )
+        tree = trace_path_tree(scene, stack, out, counts, True, Roulette(cut, NO_LOT), MAX_EVENTS, x, y)
         counts = tree.counts
         if counts.segments < 0:
             return p - begin, before, lost
@@ -216,7 +246,8 @@ def trace(
 ) -> TracedPaths:  # fmt: skip
     """Trace camera samples through the static scene.
 
-    samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner.
+    samples (p, 2) float64: places in the picture in pixels, x right and y down, (0, 0) the upper left corner; or (p, 4), with
+    places in the lens's opening, in parts of its radius to the right and up: without them all rays go through its middle.
     cut: what a path must carry to split, see path_tree.Roulette.
     polarised: keep how the light is polarised, see TracedPaths.through_polariser.
     Holds for:  an eye outside every body. The buffers grow until everything fits.
