@@ -105,3 +105,35 @@ def test_a_final_picture_is_made_by_the_demos_worker_and_shown(bottle):
     picture.wait_for()
     bottle.pictures_loaded()
     assert picture.evaluate("(image) => [image.naturalWidth, image.naturalHeight]") == [160, 200]
+
+
+def test_a_lamp_is_led_by_points_and_lit_for_part_of_its_way(desk, tmp_path):
+    # A bulb carried behind the bottle while the shutter is open for four seconds: it draws its way into the frame.
+    bulb = {
+        "key": "bulb", "name": "Bulb", "kind": "head", "head": "household lamp", "power_stops": 0, "turn_deg": 0,
+        "place": {"x_cm": -15, "y_cm": 8, "z_cm": -25},
+    }  # fmt: skip
+    exposure = {"iso": 100, "shutter_s": 4, "f_number": 8, "sync_s": 0.004}
+    bottle = brought_in(desk, tmp_path, "elder-cordial", lights=[bulb], cards=[], exposure=exposure)
+    page = bottle.page
+    page.keyboard.press("1")
+    still = frame(bottle)
+    bottle.measures("more")
+    bottle.after(lambda: page.get_by_label("Moved during the exposure").check())
+    moved = frame(bottle)
+    assert changed(still, moved) > 0.001
+    bottle.after_saved(lambda: page.get_by_role("button", name="Add a point").click())
+    right = page.get_by_label("point 1: right")
+    bottle.after(lambda: (right.fill("-25"), right.press("Enter")))
+    lamp = document(bottle)["lights"][0]
+    assert lamp["via"][0]["place"]["x_cm"] == -25
+    assert page.locator("#floor circle.way").count() == 2  # the point, and where the way ends
+    led = frame(bottle)
+    assert changed(moved, led) > 0.001
+    lit_to = page.get_by_label("lit to, % of way")
+    assert lit_to.input_value() == "100"
+    bottle.after(lambda: (lit_to.fill("40"), lit_to.press("Enter")))
+    assert document(bottle)["lights"][0]["lit_to_percent"] == 40
+    assert changed(led, frame(bottle)) > 0.001
+    bottle.after(lambda: page.get_by_role("button", name="Remove point 1").click())
+    assert document(bottle)["lights"][0]["via"] == []

@@ -12,7 +12,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import FLAT_TOP, TABLE, Pattern
 from fotaxis.core.lights.calibration import Calibration, Candela, GuideNumber, MeterReading
 from fotaxis.core.lights.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
-from fotaxis.core.lights.fixtures import MOST_POPS, Card, Emission, Lamp, Light, Stance, sun_lamp
+from fotaxis.core.lights.fixtures import MOST_POPS, MOST_WAY, Card, Emission, Lamp, Light, Stance, sun_lamp
 from fotaxis.core.lights.gobos import Gate
 from fotaxis.core.lights.heads import DAYLIGHT_K, HEAD, HEADS, Head
 from fotaxis.core.lights.modifiers import MODIFIERS
@@ -181,6 +181,7 @@ class MovePart(Part):
         return Stance(place=self.place.value(), turn_rad=math.radians(self.turn_deg), tilt_rad=math.radians(self.tilt_deg))
 
 
+Percent = Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)]
 Door = Annotated[float, Field(ge=-15, le=90, allow_inf_nan=False)]
 
 
@@ -189,7 +190,8 @@ class HeadPart(LightPart):
     it burns on.
 
     dish_diameter_cm: of its face; grid_angle_deg: 0 for none; doors_deg: barn doors left, right, top, bottom, off the axis;
-    gate: of a focusing spot; to: where it is moved to during the exposure; pops: flashes of one exposure.
+    gate: of a focusing spot; to: where it is moved to during the exposure, by way of the points in `via`; lit_from_percent,
+    lit_to_percent: the part of its way on which it shines; pops: flashes of one exposure.
     """
 
     kind: Literal["head"]
@@ -200,6 +202,9 @@ class HeadPart(LightPart):
     doors_deg: Annotated[list[Door], Field(min_length=4, max_length=4)] | None = None
     gate: GatePart | None = None
     to: MovePart | None = None
+    via: Annotated[list[MovePart], Field(max_length=MOST_WAY - 1)] = []
+    lit_from_percent: Percent = 0.0
+    lit_to_percent: Percent = 100.0
     pops: Annotated[int, Field(ge=1, le=MOST_POPS)] = 1
     continuous: bool | None = None  # type: ignore[assignment]
     colour_k: Kelvin | None = None  # type: ignore[assignment]
@@ -218,10 +223,14 @@ class HeadPart(LightPart):
         diameter = self.dish_diameter_cm / 100 if self.dish_diameter_cm else head.diameter_m
         return Lamp(
             key=self.key, name=self.name, stance=self.stance(), head=head, diameter_m=diameter,
-            grid_angle_rad=math.radians(self.grid_angle_deg), doors=self._doors(), to=self.to.value() if self.to else None,
+            grid_angle_rad=math.radians(self.grid_angle_deg), doors=self._doors(), way=self._way(),
+            lit=(self.lit_from_percent / 100, self.lit_to_percent / 100),
             gate=self.gate.value() if self.gate and head.pattern.kind == FLAT_TOP else None,
             pops=1 if emission.continuous else self.pops, emission=emission,
         )  # fmt: skip
+
+    def _way(self) -> tuple[Stance, ...]:
+        return tuple(point.value() for point in (*self.via, self.to)) if self.to else ()
 
     def _doors(self) -> tuple[float, float, float, float] | None:
         if self.doors_deg is None:

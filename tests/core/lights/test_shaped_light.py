@@ -230,20 +230,20 @@ def test_a_bent_reflector_gathers_light_before_it():
 def test_a_moved_torch_is_the_mean_of_its_places_and_flashes_add():
     burning = replace(FULL, continuous=True)
     end = scenes.stance(0.6, 0.2, 1.0, 180)
-    moved = lamp(-0.6, 0.2, 1.0, 180, to=end, emission=burning)
+    moved = lamp(-0.6, 0.2, 1.0, 180, way=(end,), emission=burning)
     still = [lamp(x, 0.2, 1.0, 180, emission=burning) for x in np.linspace(-0.6, 0.6, 61)]
     places = [(0.0, 0.2, 0.0), (0.4, 0.1, 0.2)]
     mean = np.mean([lux(scenes.bare(SPECK, lights=(one,)), places, (0, 0, 1)) for one in still], axis=0)
     assert lux(scenes.bare(SPECK, lights=(moved,)), places, (0, 0, 1)) == approx(mean, rel=0.01)
     once, thrice = (lux(scenes.bare(SPECK, lights=(lamp(pops=n),)), places, (0, 0, 1)) for n in (1, 4))
     assert thrice == approx(4 * once)  # each doubling of flashes is a stop: common practice
-    painted = lamp(-0.6, 0.2, 1.0, 180, to=end, pops=5)
-    assert [part.stance.place.x_m for _, _, part in places_of(painted)] == approx([-0.6, -0.3, 0.0, 0.3, 0.6])
-    assert all(share == 1 for _, share, _ in places_of(painted))
+    painted = lamp(-0.6, 0.2, 1.0, 180, way=(end,), pops=5)
+    assert [at.light.stance.place.x_m for at in places_of(painted)] == approx([-0.6, -0.3, 0.0, 0.3, 0.6])
+    assert all(at.share == 1 for at in places_of(painted))
 
 
 def test_a_moved_lamp_is_one_light_of_the_set():
-    moved = lamp(-0.3, 0.4, 0.8, 160, to=scenes.stance(0.3, 0.4, 0.8, -160), emission=replace(FULL, continuous=True))
+    moved = lamp(-0.3, 0.4, 0.8, 160, way=(scenes.stance(0.3, 0.4, 0.8, -160),), emission=replace(FULL, continuous=True))
     plan = scenes.plan(lights=(moved, scenes.panel("left")))
     layers = predict(plan, long_side=60)
     assert layers.keys == ("room", "lamp", "left")

@@ -20,7 +20,7 @@ DOORS = (0.3, 0.3, 0.3, 0.3)
 def painted(i, pops=MOST_POPS, **more):
     """A head that flashes along a way across; all its places lie in one plane, so none stands before another."""
     head = scenes.head(f"head-{i}", x=-0.5, y=0.3, z=0.9 + 0.1 * i, turn=180, tilt=0)
-    return replace(head, to=scenes.stance(0.5, 0.3, 0.9 + 0.1 * i, 180), pops=pops, grid_angle_rad=0.0, **more)
+    return replace(head, way=(scenes.stance(0.5, 0.3, 0.9 + 0.1 * i, 180),), pops=pops, grid_angle_rad=0.0, **more)
 
 
 def bent(i):
@@ -49,7 +49,7 @@ def test_few_flashes_are_all_shown_and_nothing_is_said():
     made = plan([painted(0)], [bent(0)])
     assert cuts(made.lights, made.cards).places == MOST_POPS
     assert thinned_words(made.lights, made.cards) == {}
-    assert sum(share for _, share, _ in places_of(painted(0))) == MOST_POPS
+    assert sum(at.share for at in places_of(painted(0))) == MOST_POPS
 
 
 def test_thinned_flashes_are_said_and_give_the_light_of_all():
@@ -59,7 +59,7 @@ def test_thinned_flashes_are_said_and_give_the_light_of_all():
     assert all("of 60 flashes" in text for text in words.values())
     most = cuts(made.lights, made.cards).places
     assert most < MOST_POPS
-    assert sum(share for _, share, _ in places_of(made.lights[0], most)) == pytest.approx(MOST_POPS)
+    assert sum(at.share for at in places_of(made.lights[0], most)) == pytest.approx(MOST_POPS)
     # Beside the way of the head the light of 26 places is that of 60 within the unevenness of their spacing.
     at = {"place": Point(x_m=0.0, y_m=0.15, z_m=0.1).array(), "normal": Point(x_m=0.0, y_m=0.0, z_m=1.0).array()}
     one = plan([painted(0)])

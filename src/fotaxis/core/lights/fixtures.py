@@ -27,6 +27,7 @@ from fotaxis.core.values import Array, Point, require_finite, require_positive
 
 MAX_PANEL_M = 5.0
 MOST_POPS = 60
+MOST_WAY = 12
 FULL_TURN = 2 * math.pi
 
 
@@ -148,8 +149,9 @@ class Lamp:
     """A head of a kind, bare or with a honeycomb grid named by the full angle of its beam (0: none).
 
     doors: how far barn doors on its left, right, top and bottom (seen from behind it) are open, radians off its axis; None
-    without them. gate: of a projecting head. to: where it is moved to while the shutter is open, evenly, or while it flashes
-    `pops` times; pops: flashes of one exposure.
+    without them. gate: of a projecting head. way: where it is moved to while the shutter is open, point after point at an even
+    pace, or while it flashes `pops` times; lit: the part of its way, 0 to 1, from where to where it shines; pops: flashes of one
+    exposure.
 
     diameter_m: of its face where it differs from the kind's. A guide number or intensity counts for the head without its grid,
     a meter reading for the light as it is.
@@ -163,7 +165,8 @@ class Lamp:
     grid_angle_rad: float = 0.0
     doors: tuple[float, float, float, float] | None = None
     gate: Gate | None = None
-    to: Stance | None = None
+    way: tuple[Stance, ...] = ()
+    lit: tuple[float, float] = (0.0, 1.0)
     pops: int = 1
     emission: Emission
 
@@ -179,6 +182,13 @@ class Lamp:
                 require_finite(f"barn door of {self.name}", door, low=-FULL_TURN / 24, high=FULL_TURN / 4, unit="rad")
         if self.gate and self.head.pattern.kind != FLAT_TOP:
             raise DomainError(f"{self.name} has no gate to image; blades and masks go into a focusing spot.")
+        if len(self.way) > MOST_WAY:
+            raise DomainError(f"{self.name} is moved to {len(self.way)} points; it can be {MOST_WAY} at most.")
+        begin, end = self.lit
+        if not 0 <= begin < end <= 1:
+            raise DomainError(
+                f"{self.name} is lit from {100 * begin:g} to {100 * end:g} % of its way; it must begin before it ends, in 0 to 100."
+            )
         if not 1 <= self.pops <= MOST_POPS:
             raise DomainError(f"{self.name} flashes {self.pops} times; it must be from 1 to {MOST_POPS}.")
         if self.pops > 1 and self.emission.continuous:
@@ -229,9 +239,12 @@ class Lamp:
         if self.gate:
             blades = "/".join(f"{100 * blade:.0f}" for blade in self.gate.blades)
             words.append(f"blades {blades} %" + (f", mask {self.gate.mask}" if self.gate.mask != OPEN_GATE else ""))
-        if self.to:
-            p = self.to.place
-            words.append(f"moved to {p.x_m * 100:.0f} right, {p.z_m * 100:.0f} front, {p.y_m * 100:.0f} cm high")
+        if self.way:
+            p = self.way[-1].place
+            over = f" by {len(self.way) - 1} points" if len(self.way) > 1 else ""
+            words.append(f"moved{over} to {p.x_m * 100:.0f} right, {p.z_m * 100:.0f} front, {p.y_m * 100:.0f} cm high")
+            if self.lit != (0.0, 1.0):
+                words.append(f"lit from {100 * self.lit[0]:.0f} to {100 * self.lit[1]:.0f} % of it")
         if self.pops > 1:
             words.append(f"{self.pops} flashes")
         return words

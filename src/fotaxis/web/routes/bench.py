@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.frames.readings import READINGS
 from fotaxis.core.lights.colour import GEL
+from fotaxis.core.lights.fixtures import MOST_WAY
 from fotaxis.core.lights.gobos import MASKS
 from fotaxis.core.lights.modifiers import MODIFIERS
 from fotaxis.core.lights.modifiers.head import MEASURED
@@ -138,7 +139,7 @@ def bench_page(request: Request, app: AppServices, here: CurrentUser, shot_id: U
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
         sheets=SHEET_KINDS, gels=[*GEL], schools=SETUPS.values(), quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
-        kinds=MODIFIERS, masks=MASKS, readings=READINGS,
+        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS,
     )  # fmt: skip
 
 

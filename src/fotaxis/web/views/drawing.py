@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable
 from functools import lru_cache
@@ -13,6 +14,7 @@ from fotaxis.core.geometry import orientation
 from fotaxis.core.keys import CAMERA_KEY
 from fotaxis.core.lights.card_finishes import Finish
 from fotaxis.core.lights.fixtures import Card, Lamp, Panel
+from fotaxis.core.lights.way import lit_way
 from fotaxis.core.scene.checks import is_far
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Point
@@ -114,12 +116,22 @@ def _moves(plan: Plan, paper: Paper, of: Callable[[Point], tuple[float, float]])
     """Ways of lamps that are moved during the exposure; of: a place's two coordinates on the paper, metres."""
     out = []
     for light in plan.lights:
-        if isinstance(light, Lamp) and light.to is not None:
-            (a, b), (c, d) = of(light.stance.place), of(light.to.place)
-            x, y = paper.x(c * 100), paper.y(d * 100)
-            out.append(draw_line(paper.x(a * 100), paper.y(b * 100), x, y, "way"))
-            out.append(f'<circle class="way" cx="{x:.1f}" cy="{y:.1f}" r="4"/>')
+        if isinstance(light, Lamp) and light.way:
+            out += _line_of(paper, [of(stance.place) for stance in (light.stance, *light.way)], "way")
+            out += _line_of(paper, [of(stance.place) for stance in lit_way(light)], "way lit")
+            for number, stance in enumerate(light.way, 1):
+                a, b = of(stance.place)
+                x, y = paper.x(a * 100), paper.y(b * 100)
+                last = number == len(light.way)
+                out.append(f'<circle class="way" cx="{x:.1f}" cy="{y:.1f}" r="{4 if last else 2.5}"/>')
+                if not last:
+                    out.append(draw_text(x + 5, y - 5, str(number), "note"))
     return out
+
+
+def _line_of(paper: Paper, places: list[tuple[float, float]], name: str) -> list[str]:
+    at = [(paper.x(a * 100), paper.y(b * 100)) for a, b in places]
+    return [draw_line(*begin, *end, name) for begin, end in itertools.pairwise(at)]
 
 
 def _floor_background(plan: Plan, paper: Paper) -> list[str]:

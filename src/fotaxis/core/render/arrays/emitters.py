@@ -46,7 +46,9 @@ class Emitters(NamedTuple):
     through (k, 3)             diffuse transmittance of a sheet
     lobes (k, 7)               share let straight through but spread, its tightness; share mirrored but spread R, G, B, its
                                tightness; 1 when there is either. Tightness: kappa of the lobe, see lobe
-    veil (k, 3)                share let through unspread at normal incidence (nets, gels), 0 for what is no veil
+    veil (k, 3)                share let through unspread at normal incidence (nets, gels), 0 for what is no veil; of a lamp that
+                               is moved: the share of the exposure that it is not there
+    sweep (k, 3)               how far a moved lamp is carried while its face stands for it, metres, half before and half after
     parts (k,) int64           samples of the face
     cells (k, 2) int64         columns and rows of the lattice on which a thing's luminance is kept
     samples (k, most, 3)       places of equal share, u and v -1..1, and the luminance there relative to the face's middle
@@ -73,6 +75,7 @@ class Emitters(NamedTuple):
     through: Array
     lobes: Array
     veil: Array
+    sweep: Array
     parts: Ints
     cells: Ints
     samples: Array

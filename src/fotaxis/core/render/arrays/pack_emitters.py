@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -30,7 +30,7 @@ from fotaxis.core.render.arrays.emitters import (
     Emitters,
 )
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
-from fotaxis.core.render.arrays.subdivide import cuts, door_rows, places_of, strips_of
+from fotaxis.core.render.arrays.subdivide import Shining, cuts, door_rows, places_of, strips_of
 from fotaxis.core.render.arrays.table_top import TableTop, cell_albedo, table_cells
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, lattice
@@ -84,23 +84,32 @@ def pack_emitters(
     gate_row = {i: row for row, i in enumerate(gates)}
     cut = cuts(plan.lights, plan.cards)
     made = [
-        _light(
-            i,
-            part,
-            max(LEAST_SAMPLES, 2 * cells // count) if count > 1 else cells,
-            plan.white_k,
-            share,
-            gate_row.get(i, -1),
+        _moving(
+            _light(
+                i,
+                at.light,
+                max(LEAST_SAMPLES, 2 * cells // at.count) if at.count > 1 else cells,
+                plan.white_k,
+                at.share,
+                gate_row.get(i, -1),
+            ),
+            at,
         )
         for i, light in enumerate(plan.lights)
-        for count, share, part in places_of(light, cut.places)
+        for at in places_of(light, cut.places)
     ]
     made += [
         _card(part, card_cells or cells, sheet, plan.product.profile if card.like_product else None)
         for card in plan.cards
         for part in strips_of(card, cut.strips)
     ]
-    made += [_door(row) for light in plan.lights if isinstance(light, Lamp) for row in door_rows(light, cut.places)]
+    made += [
+        _door(row, at.time)
+        for light in plan.lights
+        if isinstance(light, Lamp) and light.doors
+        for at in places_of(light, cut.places)
+        for row in (door_rows(at.light) if isinstance(at.light, Lamp) else ())
+    ]
     faces = len(made)
     most = max((len(face.samples) for face in made), default=1)
     most_cells = max((face.cells[0] * face.cells[1] for face in made), default=1)
@@ -127,6 +136,7 @@ def pack_emitters(
         through=column("through", 3),
         lobes=lobes,
         veil=column("veil", 3),
+        sweep=column("sweep", 3),
         parts=np.array([len(face.samples) for face in made], np.int64),
         cells=np.array([face.cells for face in made], np.int64).reshape(-1, 2),
         samples=samples,
@@ -197,6 +207,7 @@ class _Face:
     through: Array = field(default_factory=lambda: NO_COLOUR)
     lobes: Array = field(default_factory=lambda: NO_LOBES)
     veil: Array = field(default_factory=lambda: NO_COLOUR)
+    sweep: Array = field(default_factory=lambda: NO_COLOUR)
 
 
 @lru_cache(maxsize=512)
@@ -287,9 +298,20 @@ def _gloss_tightness(finish: Finish) -> float:
     return 1 / finish.gloss_spread_rad**2 if finish.gloss_spread_rad else 10 * MIRROR_TIGHT
 
 
-def _door(row: Array) -> _Face:
-    """A barn door: it shades and is seen dark."""
-    return _Face(row=row, light=-1, samples=_card_places(2, 2), cells=(2, 2), albedo=np.full(3, DOOR_REFLECTANCE))
+def _door(row: Array, time: float) -> _Face:
+    """A barn door: it shades and is seen dark, for the time of the exposure that it is there."""
+    return _Face(
+        row=row, light=-1, samples=_card_places(2, 2), cells=(2, 2), albedo=np.full(3, DOOR_REFLECTANCE), veil=_passing(time)
+    )
+
+
+def _moving(face: _Face, at: Shining) -> _Face:
+    """A light's face that is there for a part of the exposure only: it hides what is behind it for so long."""
+    return face if at.count == 1 else replace(face, veil=_passing(at.time), sweep=at.sweep)
+
+
+def _passing(time: float) -> Array:
+    return np.full(3, 1.0 - time)
 
 
 @lru_cache(maxsize=64)

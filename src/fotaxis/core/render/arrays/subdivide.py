@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from fotaxis.core.geometry import orientation, planar
-from fotaxis.core.lights.fixtures import FULL_TURN, MOST_POPS, Card, Lamp, Light, Stance
+from fotaxis.core.lights.fixtures import MOST_POPS, Card, Lamp, Light, Stance
+from fotaxis.core.lights.way import on_way, way_lengths
 from fotaxis.core.values import Array, Point
 
 STRIP_RAD = math.radians(12)
@@ -98,39 +99,50 @@ def strips_of(card: Card, most: int = MOST_STRIPS) -> list[Card]:
 
 def _places(light: Light, most: int) -> int:
     """From how many places a light shines during one exposure, `most` at most."""
-    if not isinstance(light, Lamp) or light.to is None:
+    if not isinstance(light, Lamp) or not light.way:
         return 1
     if not light.emission.continuous:
         return min(light.pops, most)
-    way = float(np.linalg.norm(light.to.place.array() - light.stance.place.array()))
+    way = float(way_lengths(light).sum()) * (light.lit[1] - light.lit[0])
     return min(MOST_PLACES, max(8, math.ceil(2 * way / light.diameter_m)), most)
 
 
-def places_of(light: Light, most: int = MOST_POPS) -> Iterator[tuple[int, float, Light]]:
-    """A light wherever it shines from during one exposure: how many places, its share of light there, and the light.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shining:
+    """A light at one of `count` places from which it shines during one exposure.
+
+    share: of its light that it gives there; time: of the exposure that it spends there; sweep (3,): how far it is carried
+    meanwhile, metres.
+    """
+
+    light: Light
+    count: int = 1
+    share: float = 1.0
+    time: float = 1.0
+    sweep: Array = field(default_factory=lambda: np.zeros(3))
+
+
+def places_of(light: Light, most: int = MOST_POPS) -> Iterator[Shining]:
+    """A light wherever it shines from during one exposure.
 
     A burning lamp that is moved is taken in places as far apart as half its face, at most 40; one that flashes several times
     gives its whole light from each place, or from `most` of them that of all.
     """
-    if not isinstance(light, Lamp) or (light.to is None and light.pops == 1):
-        yield 1, 1.0, light
-        return
-    if light.to is None:
-        yield 1, float(light.pops), light
+    if not isinstance(light, Lamp) or not light.way:
+        yield Shining(light=light, share=float(light.pops) if isinstance(light, Lamp) else 1.0)
         return
     flashes, count = not light.emission.continuous, _places(light, most)
-    share = light.pops / count if flashes else 1.0 / count
+    begin, end = light.lit
+    each = (end - begin) / count
     for i in range(count):
         part = 0.5 if count == 1 else (i / (count - 1) if flashes else (i + 0.5) / count)
-        yield count, share, replace(light, stance=_between(light.stance, light.to, part))
-
-
-def _between(begin: Stance, end: Stance, part: float) -> Stance:
-    """A stance on the straight way from one to another; it turns the shorter way round."""
-    turn = (end.turn_rad - begin.turn_rad + FULL_TURN / 2) % FULL_TURN - FULL_TURN / 2
-    place = begin.place.array() * (1 - part) + end.place.array() * part
-    turned = (begin.turn_rad + part * turn + FULL_TURN / 2) % FULL_TURN - FULL_TURN / 2
-    return Stance(place=_point(place), turn_rad=turned, tilt_rad=begin.tilt_rad * (1 - part) + end.tilt_rad * part)
+        at = begin + (end - begin) * part
+        here = replace(light, stance=on_way(light, at), way=())
+        if flashes:
+            yield Shining(light=here, count=count, share=light.pops / count, time=1.0 / count)
+            continue
+        first, last = (on_way(light, at + off * each / 2).place.array() for off in (-1, 1))
+        yield Shining(light=here, count=count, share=each, time=each, sweep=last - first)
 
 
 def door_rows(lamp: Lamp, most: int = MOST_POPS) -> list[Array]:
@@ -139,12 +151,13 @@ def door_rows(lamp: Lamp, most: int = MOST_POPS) -> list[Array]:
         return []
     rows = []
     half = lamp.diameter_m / 2
-    for _, _, part in places_of(lamp, most):
-        across, up, front = orientation.axes(turn_rad=part.stance.turn_rad, tilt_rad=part.stance.tilt_rad)
+    for shining in places_of(lamp, most):
+        stance = shining.light.stance
+        across, up, front = orientation.axes(turn_rad=stance.turn_rad, tilt_rad=stance.tilt_rad)
         # Seen from behind the head its left is where `across`, which counts for one facing it, is positive.
         for angle, out, along in zip(lamp.doors, (across, -across, up, -up), (up, up, across, across), strict=True):
             way = math.cos(angle) * front + math.sin(angle) * out
-            centre = part.stance.place.array() + half * out + DOOR_LENGTH * half * way
+            centre = stance.place.array() + half * out + DOOR_LENGTH * half * way
             rows.append(
                 planar.row(
                     centre=centre, across=along, up=way, front=np.cross(along, way), half_width_m=DOOR_LENGTH * half,

@@ -36,7 +36,7 @@ def _lens_illuminance(
     found = np.empty(flats.shape[0] + scene.bounds.shape[0], np.int64)
     n = 0
     for k in range(light.shape[0]):
-        if emitters.veil[k, 1] > 0.0:
+        if emitters.veil[k, 1] > 0.0 and light[k] < 0:
             continue
         toward = (eye[0] - flats[k, FLAT.X]) * flats[k, FLAT.NX] + (eye[1] - flats[k, FLAT.Y]) * flats[k, FLAT.NY]
         toward += (eye[2] - flats[k, FLAT.Z]) * flats[k, FLAT.NZ]
@@ -142,4 +142,4 @@ def first_hit(
     met: what is known of the segments of `traced` from the picture before; among (samples,): leave others as they are.
     """
     paths = CameraPaths(traced.segments, traced.starts, traced.first, among)
-    _first_hit(scene, emitters, View(in_view, True, met, False), paths, ahead, begin, end, found, depth)
+    _first_hit(scene, emitters, View(in_view, True, met, False, in_view[:0]), paths, ahead, begin, end, found, depth)

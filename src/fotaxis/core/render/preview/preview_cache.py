@@ -28,7 +28,7 @@ OF_A_FACE = ("gain", "shape", "beams")
 OF_WEIGHTS = ("shape", "beams")
 """How much of what it sends out at its samples arrives somewhere depends on these of them."""
 
-OF_ALL = ("light", "veil", "lobes", "parts", "samples", "gates", "gate_of")
+OF_ALL = ("light", "veil", "sweep", "lobes", "parts", "samples", "gates", "gate_of")
 """When one of these changes nothing is kept."""
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import SEGMENT
-from fotaxis.core.geometry.planar import hit_flat
+from fotaxis.core.columns import FLAT, SEGMENT
+from fotaxis.core.geometry.planar import BALL, hit_flat
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.render.arrays.emitters import (
     Emitters,
@@ -30,12 +31,14 @@ def attenuation_stack() -> tuple[Array, Ints]:
 
 class View(NamedTuple):
     """What may be met first, and whether nets or gels stand about: in_view (i,) int64, see view_frustum.in_frustum; from_camera: do
-    the paths begin there; met: what is known of first hits; attenuates: does any emitter let light through unspread."""
+    the paths begin there; met: what is known of first hits; attenuates: does any emitter let light through unspread; carried (c,):
+    faces of lamps that are moved."""
 
     in_view: Ints
     from_camera: bool
     met: FirstHits
     attenuates: bool
+    carried: Ints
 
 
 class FirstHits(NamedTuple):
@@ -103,16 +106,64 @@ def first_emitters(
 
 
 @leaf
+def swept_share(
+    flats: Array, sweep: Array, k: int, segments: NDArray[np.float32], n: int, reach: float
+) -> tuple[float, float, float]:
+    """For what share of the time that carried face k stands for, segment n meets it before `reach` metres, and where on it in the
+    middle of that time.
+
+    The face keeps how it is turned: its middle at c + s w, -1/2 <= s <= 1/2, a place on it is met while a quadratic in s is below 0.
+    """
+    ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
+    dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
+    cx, cy, cz = flats[k, FLAT.X] - ox, flats[k, FLAT.Y] - oy, flats[k, FLAT.Z] - oz
+    wx, wy, wz = sweep[k, 0], sweep[k, 1], sweep[k, 2]
+    radius = flats[k, FLAT.HALF_WIDTH]
+    if flats[k, FLAT.SHAPE] == BALL:
+        # Distance of the middle from the ray.
+        at, moves = cx * dx + cy * dy + cz * dz, wx * dx + wy * dy + wz * dz
+        ax, ay, az = cx - at * dx, cy - at * dy, cz - at * dz
+        bx, by, bz = wx - moves * dx, wy - moves * dy, wz - moves * dz
+    else:
+        # Where the ray meets the face's plane, from the middle.
+        nx, ny, nz = flats[k, FLAT.NX], flats[k, FLAT.NY], flats[k, FLAT.NZ]
+        into = dx * nx + dy * ny + dz * nz
+        if abs(into) < 1e-9:
+            return 0.0, 0.0, 0.0
+        at, moves = (cx * nx + cy * ny + cz * nz) / into, (wx * nx + wy * ny + wz * nz) / into
+        ax, ay, az = at * dx - cx, at * dy - cy, at * dz - cz
+        bx, by, bz = moves * dx - wx, moves * dy - wy, moves * dz - wz
+    a2, ab, b2 = ax * ax + ay * ay + az * az, ax * bx + ay * by + az * bz, bx * bx + by * by + bz * bz
+    low, high = -0.5, 0.5
+    if b2 > 1e-16:
+        rest = ab * ab - b2 * (a2 - radius * radius)
+        if rest <= 0.0:
+            return 0.0, 0.0, 0.0
+        root = math.sqrt(rest)
+        low, high = max(low, (-ab - root) / b2), min(high, (-ab + root) / b2)
+    elif a2 > radius * radius:
+        return 0.0, 0.0, 0.0
+    s = 0.5 * (low + high)
+    t = at + s * moves
+    if high <= low or t <= 1e-5 or t >= reach:
+        return 0.0, 0.0, 0.0
+    px, py, pz = ax + s * bx, ay + s * by, az + s * bz
+    u = (px * flats[k, FLAT.AX] + py * flats[k, FLAT.AY] + pz * flats[k, FLAT.AZ]) / radius
+    v = (px * flats[k, FLAT.UX] + py * flats[k, FLAT.UY] + pz * flats[k, FLAT.UZ]) / radius
+    return high - low, u, v
+
+
+@leaf
 def attenuate_by_veils(
     emitters: Emitters, in_view: Ints, segments: NDArray[np.float32], n: int, first: bool, reach: float, dim: Array
 ) -> None:
-    """Multiply dim (3,) by what the veils before the first `reach` metres of segment n let through."""
+    """Multiply dim (3,) by what nets and gels before the first `reach` metres of segment n let through."""
     veil = emitters.veil
     ox, oy, oz = float(segments[n, SEGMENT.OX]), float(segments[n, SEGMENT.OY]), float(segments[n, SEGMENT.OZ])
     dx, dy, dz = float(segments[n, SEGMENT.DX]), float(segments[n, SEGMENT.DY]), float(segments[n, SEGMENT.DZ])
     for j in range(in_view.shape[0] if first else veil.shape[0]):
         k = in_view[j] if first else j
-        if veil[k, 1] <= 0.0:
+        if veil[k, 1] <= 0.0 or emitters.light[k] >= 0:
             continue
         t, _, _ = hit_flat(emitters.flats, k, ox, oy, oz, dx, dy, dz, 1e-5, reach)
         if t < reach:

@@ -31,6 +31,7 @@ from fotaxis.core.render.shading.first_hits import (
     attenuate_by_veils,
     attenuation_stack,
     nearest_emitter,
+    swept_share,
 )
 from fotaxis.core.render.transport.card_radiance import add_card_radiance, is_static
 from fotaxis.core.render.transport.lobe_radiance import FaceRay, add_lobe_radiance, lobes_undisturbed
@@ -96,6 +97,22 @@ def _face_value(emitters: Emitters, k: int, u: float, v: float, segments: NDArra
 
 
 @leaf
+def _carried_value(emitters: Emitters, k: int, segments: NDArray[np.float32], n: int, reach: float) -> tuple[float, float]:
+    """What carried face k shows to segment n before `reach` metres, relative to its middle, times the share of its time that it does,
+    and for what share of the exposure it hides what is behind it.
+
+    Directions of a blurred mirror do not see it shine, see rough_specular: there its samples count whole.
+    """
+    share, u, v = swept_share(emitters.flats, emitters.sweep, k, segments, n, reach)
+    if share <= 0.0:
+        return 0.0, 0.0
+    hidden = share * (1.0 - emitters.veil[k, 1])
+    if segments[n, SEGMENT.DENSITY] > 0.0:
+        return 0.0, hidden
+    return share * max(_face_value(emitters, k, u, v, segments, n), 0.0), hidden
+
+
+@leaf
 def _lobe_part(emitters: Emitters, k: int, segments: NDArray[np.float32], n: int, t: float) -> float:
     """What counts of light k met by a direction of a blurred mirror; the rest is found by directions to the light's samples.
 
@@ -154,7 +171,7 @@ def _shade_per_light(
     layers: NDArray[np.float32], seen: NDArray[np.int32],
 ) -> None:  # fmt: skip
     segments, segment_hit, skip, starts, colours = paths
-    in_view, seen_by_camera, met_before, veiled = view
+    in_view, seen_by_camera, met_before, veiled, carried = view
     scratch, dims, ends = room.layers, room.dims, room.ends
     even = 1.0 / math.pi
     light, gain = emitters.light, emitters.gain
@@ -175,8 +192,19 @@ def _shade_per_light(
             if segments[n, SEGMENT.LENGTH] > 0.0:
                 first = seen_by_camera and n == starts[p]
                 found, u, v, t = nearest_emitter(emitters, count, in_view, met_before, segments, n, first)
+                left = 1.0
+                for k in carried:
+                    value, hidden = _carried_value(emitters, k, segments, n, t)
+                    left -= hidden
+                    if value > 0.0:
+                        met = met * 31 % 1_000_003 + 7
+                        for c in range(3):
+                            layers[1 + light[k], p, c] += dim[c] * segments[n, SEGMENT.RED + c] * value * gain[k, c]
                 if veiled:
                     attenuate_by_veils(emitters, in_view, segments, n, first, t, dim)
+                    if left < 1.0:
+                        for c in range(3):
+                            dim[c] *= left
                 if found >= 0:
                     weight = max(segments[n, SEGMENT.RED], max(segments[n, SEGMENT.GREEN], segments[n, SEGMENT.BLUE]))
                     if weight >= WORTH_AN_EDGE:
@@ -237,7 +265,7 @@ def _shade_mixed(
 ) -> None:  # fmt: skip
     segments, segment_hit, skip, starts, colours = paths
     nodes, node, weight, room = mixed
-    in_view, _, met_before, veiled = view
+    in_view, _, met_before, veiled, carried = view
     thing, one, dims, ends = scratch
     light, gain = emitters.light, emitters.gain
     count = light.shape[0]
@@ -266,8 +294,19 @@ def _shade_mixed(
                     dim[c] = dims[depth, c]
             if segments[n, SEGMENT.LENGTH] > nothing and (behind[p] or not first):
                 found, u, v, t = nearest_emitter(emitters, count, in_view, met_before, segments, n, first)
+                left = 1.0
+                for k in carried:
+                    value, hidden = _carried_value(emitters, k, segments, n, t)
+                    left -= hidden
+                    if value > 0.0:
+                        red += np.float32(dim[0] * segments[n, SEGMENT.RED] * value * gain[k, 0])
+                        green += np.float32(dim[1] * segments[n, SEGMENT.GREEN] * value * gain[k, 1])
+                        blue += np.float32(dim[2] * segments[n, SEGMENT.BLUE] * value * gain[k, 2])
                 if veiled:
                     attenuate_by_veils(emitters, in_view, segments, n, first, t, dim)
+                    if left < 1.0:
+                        for c in range(3):
+                            dim[c] *= left
                 if found >= 0:
                     value = _face_value(emitters, found, u, v, segments, n)
                     if not veiled:
@@ -327,11 +366,19 @@ def shade_per_light(
     light_at (m, 1 + lights, 3) belongs to traced.hits: what a hit of colour 1 shows. The room layer is for 1 lux everywhere.
     seen (samples,): a number that differs where other emitters are met or after other events, 0 for none.
     """
-    view = View(NOTHING if in_view is None else in_view, in_view is not None, met, bool(emitters.veil.any()))
+    view = View(
+        NOTHING if in_view is None else in_view, in_view is not None, met, bool(emitters.veil.any()), _carried(emitters)
+    )
     _shade_per_light(emitters, lights, view, _arrays(traced), light_at, begin, end, shading_room(1 + lights), layers, seen)
 
 
 NOTHING: Ints = np.empty(0, np.int64)
+
+
+def _carried(emitters: Emitters) -> Ints:
+    """Faces of lamps that are moved during the exposure."""
+    found: Ints = np.flatnonzero((emitters.veil[:, 1] > 0) & (emitters.light >= 0))
+    return found
 
 
 def shade_mixed(
@@ -345,6 +392,6 @@ def shade_mixed(
     emitters: see card_radiance.mix_lights; behind (samples,): see view_frustum.behind_emitters; nodes (g, 3): what a hit of colour 1
     shows at each node, all lights at their gains; at: where the hits take their light.
     """
-    view = View(in_view, True, met, bool(emitters.veil.any()))
+    view = View(in_view, True, met, bool(emitters.veil.any()), _carried(emitters))
     mixed = MixedLight(nodes, at.node, at.weight, room_gain / math.pi)
     _shade_mixed(emitters, view, behind, cache, _arrays(traced), mixed, begin, end, shading_room(2), out)

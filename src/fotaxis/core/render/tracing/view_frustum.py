@@ -13,12 +13,15 @@ from fotaxis.core.values import Array
 
 
 def _corners(emitters: Emitters, eye: Array, basis: tuple[Array, Array, Array]) -> tuple[Array, Array, Array]:
-    """Places of the corners of boxes around all movables as the camera sees them: right, up and ahead, (n, 8) each."""
+    """Places of the corners of boxes around all movables as the camera sees them, at both ends of what they are carried: right, up and
+    ahead, (n, 16) each."""
     flats = emitters.flats[: len(emitters.light)]
     su, sv = flats[:, 12, None] * flats[:, FLAT.ACROSS], flats[:, 13, None] * flats[:, FLAT.UP]
     deep = np.where(flats[:, 14, None] == BALL, flats[:, 12, None], 0.0) * flats[:, FLAT.FRONT]
     face = np.stack([-su - sv, su - sv, su + sv, sv - su], axis=1)
-    corners = flats[:, None, 0:3] + np.concatenate([face - deep[:, None], face + deep[:, None]], axis=1) - eye
+    box = np.concatenate([face - deep[:, None], face + deep[:, None]], axis=1)
+    carried = 0.5 * emitters.sweep[:, None, :]
+    corners = flats[:, None, 0:3] + np.concatenate([box - carried, box + carried], axis=1) - eye
     right, up, ahead = (corners @ axis for axis in basis)
     return right, up, ahead
 

@@ -115,7 +115,8 @@ def in_lobe(emitters: Emitters, k: int, x: float, y: float, z: float, ax: float,
     """
     found = 0
     for j in range(min(emitters.light.shape[0], MANY_FACES)):
-        if j != k and emitters.veil[j, 1] <= 0.0 and _reaches_lobe(emitters.flats, j, k, x, y, z, ax, ay, az, tight):
+        plain = emitters.veil[j, 1] <= 0.0 or emitters.light[j] >= 0
+        if j != k and plain and _reaches_lobe(emitters.flats, j, k, x, y, z, ax, ay, az, tight):
             found |= 1 << j
     return found
 
@@ -159,7 +160,7 @@ def _nearest_face(
     """The face that a ray from face k meets first, nets aside, how far away, and where on it; -1 for none. among: see in_lobe."""
     best, found, u, v = math.inf, -1, 0.0, 0.0
     for j in range(emitters.light.shape[0]):
-        if not _is_in(among, j) or j == k or emitters.veil[j, 1] > 0.0:
+        if not _is_in(among, j) or j == k or (emitters.veil[j, 1] > 0.0 and emitters.light[j] < 0):
             continue
         t, a, b = hit_flat(emitters.flats, j, x, y, z, dx, dy, dz, 1e-5, best)
         if t < best:

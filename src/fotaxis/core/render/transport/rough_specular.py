@@ -66,7 +66,9 @@ def _gloss_weights(
         hx, hy, hz = hx * scale, hy * scale, hz * scale
         dense = lobe_density(vx, vy, vz, hx, hy, hz, along, across)
         to_light = face_density(flats, count, k, d, leaves)
-        share = dense * lobe_weight(vx, vy, vz, lx, ly, lz, along, across) / (to_light + rays * dense)
+        # A lamp that is carried is met by no direction, see first_hits.nearest_emitter: its samples count whole.
+        others = 0.0 if emitters.veil[k, 1] > 0.0 else rays * dense
+        share = dense * lobe_weight(vx, vy, vz, lx, ly, lz, along, across) / (to_light + others)
         if emitters.shape[k, PROFILE.BEAM] > 0.0:
             share *= beam_factor(emitters, k, samples[k, cell, SAMPLE.U], samples[k, cell, SAMPLE.V], -dx, -dy, -dz)
         if share * samples[k, cell, SAMPLE.LUMINANCE] < 1e-9:

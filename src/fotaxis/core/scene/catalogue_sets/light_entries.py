@@ -124,7 +124,7 @@ SHAPES = (
       for mask in MASKS if mask != OPEN_GATE),
     Shape(group=HEADS, name="torch moved", words="A torch led along while the shutter is open: a soft source as long as its way.",
           figures="60 cm during the exposure",
-          lights=(_head("torch", stance=stance(0.15, 0.35, 0.3, -168, -20), to=stance(0.55, 0.1, 0.3, -140, 5),
+          lights=(_head("torch", stance=stance(0.15, 0.35, 0.3, -168, -20), way=(stance(0.55, 0.1, 0.3, -140, 5),),
                         emission=replace(FULL, continuous=True)),)),
     *(Shape(group=HEADS, name=f"LED hue {hue}°", words=words, lights=(_head(emission=replace(FULL, hue_rad=math.radians(hue))),),
             figures=f"{stops_name(math.log2(float(hue_rgb(hue_rad=math.radians(hue), saturation=1.0) @ REC709_LUMINANCE)))} stops"

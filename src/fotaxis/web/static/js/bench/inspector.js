@@ -131,6 +131,14 @@ export class Inspector {
     } else if (hit("[data-mirror]")) store.mirror();
     else if (hit("[data-unlink]")) {
       store.commit([{ path: [list, thing.pair, "pair"], value: null }, { path: [list, thing.key, "pair"], value: null }], `Unlinked ${thing.name}`);
+    } else if (hit("[data-way-add]")) {
+      const via = thing.via ?? [], last = via.at(-1) ?? thing, half = (a, b) => Math.round((a + b) * 5) / 10;
+      const place = Object.fromEntries(["x_cm", "y_cm", "z_cm"].map((side) => [side, half(last.place[side], thing.to.place[side])]));
+      const point = { place, turn_deg: half(last.turn_deg, thing.to.turn_deg), tilt_deg: half(last.tilt_deg, thing.to.tilt_deg) };
+      store.commit([{ path: [list, thing.key, "via"], value: [...via, point] }], `Point on the way of ${thing.name}`);
+    } else if (hit("[data-way-remove]")) {
+      const at = Number(hit("[data-way-remove]").dataset.wayRemove);
+      store.commit([{ path: [list, thing.key, "via"], value: thing.via.filter((_, i) => i !== at) }], `Point off the way of ${thing.name}`);
     } else if (hit("[data-move]")) store.reorder(Number(hit("[data-move]").dataset.move));
   }
 }
