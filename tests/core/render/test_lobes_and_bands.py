@@ -16,7 +16,7 @@ from fotaxis.core.render import parallel
 from fotaxis.core.render.arrays.emitters import DIRECTION_SETS, STRAIGHT_TIGHT, below_horizon, direction_to_sample
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters, sample_lobes
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
-from fotaxis.core.render.final.final_render import sample_means
+from fotaxis.core.render.final.sampling import sample_means
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.transport.lobe_radiance import COUNTS, in_lobe
 from tests import scenes

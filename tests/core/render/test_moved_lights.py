@@ -23,7 +23,9 @@ TORCH = next(head for head in HEAD.values() if not head.ball and head.continuous
 MANY = 160
 
 
-def carried(head=BULB, *, diameter=0.03, way=((0.25, 0.35),), lit=(0.0, 1.0), emission=BURNING, z=-0.3, turn=0.0, **more) -> Lamp:
+def carried(
+    head=BULB, *, diameter=0.03, way=((0.25, 0.35),), lit=(0.0, 1.0), emission=BURNING, z=-0.3, turn=0.0, **more
+) -> Lamp:
     points = tuple(scenes.stance(x, y, z, turn) for x, y in way)
     return Lamp(
         key="lamp", name="Lamp", stance=scenes.stance(-0.2, 0.05, z, turn), head=head, diameter_m=diameter, way=points, lit=lit,
@@ -72,7 +74,9 @@ def test_a_streak_is_one_line_at_every_size(side):
     level = carried(way=((0.2, 0.05),), diameter=0.01)
     plan = replace(alone(level), product=replace(scenes.plan().product, x_m=3.0))
     streak = predict(plan, long_side=side, quality=SCREEN).pictures[1, ..., 1].sum(axis=0)
-    (x0, _), (x1, _) = (plan.camera.project(np.array([x, 0.05, -0.3]), width=len(streak), height=side) for x in (-0.19, 0.19))
+    (x0, _), (x1, _) = (
+        plan.camera.project(np.array([x, 0.05, -0.3]), width=len(streak), height=side) for x in (-0.19, 0.19)
+    )
     inner = streak[max(0, int(x0)) + 1 : int(x1)]
     assert len(inner) > 0.7 * len(streak) * 0.5
     assert inner.min() > 0

@@ -42,6 +42,23 @@ def _radii(depth: NDArray[np.float32], most: float, focus: float, out: NDArray[n
 
 
 @kernel
+def least_around(radius: NDArray[np.float32]) -> NDArray[np.float32]:
+    """The radius of what is sharpest in 3 x 3 pixels: an edge pixel shows a part of what its middle missed, which must not be spread
+    with what lies behind it."""
+    height, width = radius.shape
+    out = np.empty_like(radius)
+    for y in range(height):
+        for x in range(width):
+            best = radius[y, x]
+            for j in range(max(0, y - 1), min(height, y + 2)):
+                for i in range(max(0, x - 1), min(width, x + 2)):
+                    if abs(radius[j, i]) < abs(best):
+                        best = radius[j, i]
+            out[y, x] = best
+    return out
+
+
+@kernel
 def _layers(radius: NDArray[np.float32], layer: NDArray[np.int8], reach: NDArray[np.int64]) -> None:
     for y in range(radius.shape[0]):
         for x in range(radius.shape[1]):
@@ -217,7 +234,7 @@ class Defocus:
         half = self.half
         far = half.reach_px
         _halve(picture, self.radius, max(0, begin - far), min(small.shape[1], end + far), small)
-        blur_rows(small, Circles(half.radius, half._layer, half._reach), disc_table(), busy, SHARP_LAYER, begin, end, out)
+        blur_rows(small, half._circles, disc_table(), busy, SHARP_LAYER, begin, end, out)
 
     def join(
         self,
@@ -237,14 +254,24 @@ class Defocus:
         return int(self._reach.max())
 
     @cached_property
-    def _among(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-        """Tiles within reach of which something lies behind the focus, and of which what lies before it reaches over others."""
+    def _depths(self) -> tuple[NDArray[np.int8], NDArray[np.int8]]:
+        """The farthest and the nearest layer within reach of every tile."""
         height, width = self._layer.shape
         depths = np.empty((-(-height // TILE), -(-width // TILE), 2), np.int8)
         _tile_depths(self._layer, depths)
         size = self._tiles_within
-        far, near = minimum_filter(depths[..., 0], size), maximum_filter(depths[..., 1], size)
+        return minimum_filter(depths[..., 0], size), maximum_filter(depths[..., 1], size)
+
+    @cached_property
+    def _among(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+        """Tiles within reach of which something lies behind the focus, and of which what lies before it reaches over others."""
+        far, near = self._depths
         return far < SHARP_LAYER, (far != near) & (near > SHARP_LAYER)
+
+    @cached_property
+    def _circles(self) -> Circles:
+        far, near = self._depths
+        return Circles(self.radius, self._layer, self._reach, near - far <= 1)
 
     @property
     def _tiles_within(self) -> int:
@@ -277,4 +304,4 @@ class Defocus:
 
     def rows(self, pictures: Picture, busy: NDArray[np.bool_], begin: int, end: int, out: Picture) -> None:
         """Rows begin..end of pictures (n, height, width, 3), spread where it is busy, to out of the same shape."""
-        blur_rows(pictures, Circles(self.radius, self._layer, self._reach), disc_table(), busy, LAYERS, begin, end, out)
+        blur_rows(pictures, self._circles, disc_table(), busy, LAYERS, begin, end, out)

@@ -67,6 +67,18 @@ def _add_run(line: Array, low: int, high: int, left: float, right: float, c: int
 
 
 @leaf
+def _fill_own(over: Array, low: int, high: int, pictures: Picture, y: int, whole: NDArray[np.bool_]) -> None:
+    """Within one surface nothing lies behind: what of it is nearer than the focus lets through its own light, not what is beside."""
+    channels = over.shape[1] - 1
+    for x in range(low, high):
+        if over[x, channels] > 0.5 or not whole[y // TILE, x // TILE]:
+            continue
+        over[x, channels] = 1.0
+        for c in range(channels):
+            over[x, c] = pictures[c // 3, y, x, c % 3]
+
+
+@leaf
 def _fill(over: Array, low: int, high: int, channels: int) -> None:
     """What lies behind things before the focus is not in the picture: taken from beside them in the row, nearest most."""
     begin = low
@@ -89,13 +101,14 @@ def _fill(over: Array, low: int, high: int, channels: int) -> None:
 
 
 class Circles(NamedTuple):
-    """Circle of confusion of every pixel (h, w), its layer of depth (h, w), and how far each row of a layer reaches
-    (layers, h), pixels.
+    """Circle of confusion of every pixel (h, w), its layer of depth (h, w), how far each row of a layer reaches (layers, h), pixels,
+    and tiles within reach of which depth changes by one layer at most.
     """
 
     radius: NDArray[np.float32]
     layer: NDArray[np.int8]
     reach: NDArray[np.int64]
+    whole: NDArray[np.bool_]
 
 
 class Discs(NamedTuple):
@@ -109,7 +122,7 @@ class Discs(NamedTuple):
 def blur_rows(
     pictures: Picture, circles: Circles, discs: Discs, busy: NDArray[np.bool_], last: int, begin: int, end: int, out: Picture
 ) -> None:
-    radius, layer, reach = circles
+    radius, layer, reach, whole = circles
     areas, runs = discs
     farthest = 0
     for depth in range(LAYERS):
@@ -135,6 +148,7 @@ def blur_rows(
         over[:] = 0.0
         for depth in range(last):
             if depth == SHARP_LAYER + 1:
+                _fill_own(over, left, right, pictures, y, whole)
                 _fill(over, left, right, channels)
             some = False
             for source in range(height):

@@ -15,7 +15,7 @@ from fotaxis.core.columns import HIT, SEGMENT
 from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.path_records import MATTE, RECEIVER_COLUMNS, TracedPaths
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
+from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px, least_around
 from fotaxis.core.render.lens.discs import TILE
 from fotaxis.core.render.lens.haze_field import HazeField, haze_field, pixel_places
 from fotaxis.core.render.lens.veiling_glare import first_hit, lens_illuminance
@@ -83,7 +83,7 @@ def defocus(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) 
         depth.reshape(height, width), focal_length_m=camera.focal_length_m, f_number=plan.exposure.f_number,
         focus_m=camera.focus_distance_m, pixel_m=camera.used_sensor_m[0] / width,
     )  # fmt: skip
-    spread = Defocus(radius)
+    spread = Defocus(least_around(radius))
     return spread if spread.needed else None
 
 
