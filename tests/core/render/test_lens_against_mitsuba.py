@@ -217,5 +217,5 @@ def test_what_a_table_mirrors_is_out_of_focus_by_its_own_distance(surface):
     mirrored = slice(len(expected) // 3, None)
     for part in (slice(None), mirrored):
         bright = expected[part].max()
-        assert np.abs(seen[part] - expected[part]).max() < 0.03 * bright
+        assert np.abs(seen[part] - expected[part]).max() < 0.035 * bright
         assert np.abs(pinhole[part] - expected[part]).max() > 0.1 * bright  # the lens is wide open

@@ -51,6 +51,19 @@ def slopes(kind: int, period: float, depth: float, u: float, v: float) -> tuple[
 
 
 @leaf
+def left_of_wave(period: float, footprint: float) -> float:
+    """What is left of a wave's slope where one sample stands for so much of the surface, both in metres.
+
+        exp(-2 (pi s / P)^2), s = 0.5 footprint
+
+    Below half the period next to nothing is lost, from the whole on nothing is left: finer waves than pixels would beat with them.
+    Source: low-pass filtering of bump maps, Fourier transform of a Gaussian footprint.
+    """
+    wide = 0.5 * math.pi * footprint / period
+    return math.exp(-2.0 * wide * wide)
+
+
+@leaf
 def rim_slopes(
     period: float, depth: float, u: float, v: float, half_u: float, half_v: float, ellipse: bool
 ) -> tuple[float, float]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -25,14 +26,15 @@ def small_bands(work: Callable[[int, int], object], count: int) -> list[object]:
 
 
 def trace_samples(
-    plan: Plan, scene: StaticScene, samples: Array, width: int, height: int, *, cut: float = CUT
+    plan: Plan, scene: StaticScene, samples: Array, width: int, height: int, *, cut: float = CUT, each: int = 1
 ) -> TracedPaths:
-    """Trace samples of a plan's picture, (p, 2) or (p, 4), see trace."""
+    """Trace samples of a plan's picture, (p, 2) or (p, 4), see trace; each: how many stand for one pixel."""
     half_w, half_h = plan.camera.half_field
     right, up, ahead = plan.camera.basis()
     lens = plan.camera.focal_length_m / plan.exposure.f_number / 2
     focus = plan.camera.focus_distance_m
-    camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height, lens, focus)
+    pixel = 2 * half_w / width / math.sqrt(each)
+    camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height, lens, focus, pixel)
     return trace(
         scene, camera, samples=samples, bands=in_bands, cut=cut,
         polarised=plan.before_lens.polariser is not None,

@@ -169,7 +169,7 @@ def _differs(sampler: Sampler, flat: Picture, pixels: NDArray[np.int64]) -> NDAr
             places = np.empty((len(some), 2 * PAIRS, 4))
             places[..., 0], places[..., 1] = (x + 0.5)[:, None], (y + 0.5)[:, None]
             places[..., 2], places[..., 3] = RIM * np.cos(angle), RIM * np.sin(angle)
-            seen = sampler.at(places.reshape(-1, 4)).reshape(len(flat), len(some), 2, PAIRS, 3).sum(axis=4)
+            seen = sampler.at(places.reshape(-1, 4), 1).reshape(len(flat), len(some), 2, PAIRS, 3).sum(axis=4)
             own = flat[:, some].sum(axis=2)[:, :, None]
             limit = SOFTENED * np.maximum(seen.max(axis=2), own) + floor[:, None, None]
             out[begin : begin + len(some)] = (np.abs(seen.mean(axis=2) - own) > limit).any(axis=(0, 2))

@@ -85,11 +85,11 @@ class Sampler:
             return flat
         return self.haze.applied(flat, places, meets(self.fine.plan, self.fine.lit, traced).depth)
 
-    def at(self, places: Array) -> Picture:
-        """Samples (s, 2) or (s, 4) of the picture, see trace: (1 + lights, s, 3)."""
+    def at(self, places: Array, each: int) -> Picture:
+        """Samples (s, 2) or (s, 4) of the picture, see trace, so many of each pixel: (1 + lights, s, 3)."""
         fine = self.fine
         stage, plan = fine.stage, fine.plan
-        traced = trace_samples(plan, stage.scene, places, stage.width, stage.height, cut=EDGE_CUT)
+        traced = trace_samples(plan, stage.scene, places, stage.width, stage.height, cut=EDGE_CUT, each=each)
         shown = fine.shown(traced, at_hits=False)
         middle = places.shape[1] == 2
         flat, _ = shaded(fine.lit, polarised(plan, traced), shown, from_camera=middle)
@@ -117,15 +117,15 @@ class Sampler:
         width = self.fine.stage.width
         if lot.opening != "middle":
             places = through_opening(lot.pixels, lot.samples, width=width, shared=lot.opening == "shared")
-            return sample_means(self.at(places), lot.samples)[0]
-        mean, span = sample_means(self.at(_within(lot.pixels, lot.samples, width=width)), lot.samples)
+            return sample_means(self.at(places, lot.samples), lot.samples)[0]
+        mean, span = sample_means(self.at(_within(lot.pixels, lot.samples, width=width), lot.samples), lot.samples)
         if not lot.more:
             return mean
         whole = mean.sum(axis=2)
         floor = EDGE_FLOOR * np.maximum(whole.max(axis=1, initial=0.0), 1e-20)
         rough = np.flatnonzero((span > MUCH * whole + floor[:, None]).any(axis=0))
         if len(rough):
-            others, _ = sample_means(self.at(_within(lot.pixels[rough], lot.more, width=width)), lot.more)
+            others, _ = sample_means(self.at(_within(lot.pixels[rough], lot.more, width=width), lot.more), lot.more)
             mean[:, rough] = (lot.samples * mean[:, rough] + lot.more * others) / np.float32(lot.samples + lot.more)
         return mean
 

@@ -9,8 +9,9 @@ from fotaxis.core.columns import BODY, MEDIUM
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined
 from fotaxis.core.materials.bsdf import albedo, coat_mirrors, coat_share, gloss_share, metal_share
+from fotaxis.core.materials.bump import EMBOSS, left_of_wave
 from fotaxis.core.materials.fresnel import reflectance
-from fotaxis.core.materials.material import ALONG, COAT, ENTRY, INNER, KIND, METAL, RELIEF, THROUGH
+from fotaxis.core.materials.material import ALONG, CLEAR, COAT, ENTRY, INNER, KIND, METAL, PERIOD, RELIEF, THROUGH
 from fotaxis.core.materials.polarisation import (
     EventRows,
     keep_state,
@@ -111,13 +112,36 @@ class Encounter(NamedTuple):
 
 
 @inlined
-def facet_at(scene: StaticScene, spot: SurfaceHit, dx: float, dy: float, dz: float) -> Facet:
+def _shown_of_relief(skins: Array, spot: SurfaceHit, dx: float, dy: float, dz: float, wide: float) -> tuple[float, float]:
+    """What of the slopes of a repeating relief along its two axes is left where a ray as wide as `wide` metres meets it.
+
+    Only on what is matte: mirrors show where every facet looks.
+    """
+    skin = spot.skin
+    if wide <= 0.0 or skins[skin, RELIEF] == EMBOSS or skins[skin, COAT] > 0.0:
+        return 1.0, 1.0
+    if skins[skin, KIND] == METAL or skins[skin, KIND] == CLEAR:
+        return 1.0, 1.0
+    along = max(abs(spot.nx * dx + spot.ny * dy + spot.nz * dz), 0.02)
+    over_u = (dx * spot.tx + dy * spot.ty + dz * spot.tz) / along
+    over_v = (dx * spot.wx + dy * spot.wy + dz * spot.wz) / along
+    period = skins[skin, PERIOD]
+    left_u = left_of_wave(period, wide * math.sqrt(1.0 + over_u * over_u))
+    return left_u, left_of_wave(period, wide * math.sqrt(1.0 + over_v * over_v))
+
+
+@inlined
+def facet_at(scene: StaticScene, spot: SurfaceHit, dx: float, dy: float, dz: float, wide: float) -> Facet:
+    """The surface at a spot as a ray shows it that is so wide there, metres; 0 for one without width."""
     nx, ny, nz, gx, gy, gz = spot.nx, spot.ny, spot.nz, spot.gx, spot.gy, spot.gz
     front = gx * dx + gy * dy + gz * dz <= 0.0
     slope_u = 0.0
     slope_v = 0.0
     if scene.skins[spot.skin, RELIEF] > 0.0:
         slope_u, slope_v = relief_slopes(scene, spot)
+        left_u, left_v = _shown_of_relief(scene.skins, spot, dx, dy, dz, wide)
+        slope_u *= left_u
+        slope_v *= left_v
     if slope_u != 0.0 or slope_v != 0.0:
         nx -= slope_u * spot.tx + slope_v * spot.wx
         ny -= slope_u * spot.ty + slope_v * spot.wy

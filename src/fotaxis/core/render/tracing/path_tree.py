@@ -82,6 +82,15 @@ class Roulette(NamedTuple):
     draw: int
 
 
+class SamplePlace(NamedTuple):
+    """Where in the picture a sample lies, pixels, and the tangent of the angle that a pixel spans; 0 for none."""
+
+    x: float
+    y: float
+    pixel: float
+
+
+NOWHERE = SamplePlace(0.0, 0.0, 0.0)
 NO_WEIGHT = Rgb(0.0, 0.0, 0.0)
 
 
@@ -204,10 +213,10 @@ def _split(
 
 @inlined
 def trace_path_tree(
-    scene: StaticScene, stack: Array, out: PathBuffers, counts: Counts, gather: bool, roulette: Roulette, most_events: int, x: float,
-    y: float,
+    scene: StaticScene, stack: Array, out: PathBuffers, counts: Counts, gather: bool, roulette: Roulette, most_events: int,
+    sample: SamplePlace,
 ) -> Tree:  # fmt: skip
-    """Follow the ray on the stack and all it splits into; x, y: place of its sample in the picture, pixels.
+    """Follow the ray on the stack and all it splits into.
 
     gather: blurred mirrors and places inside glass become gather points; else the first mirror sharply and the second are met
     again (interreflection). Where the buffers have room for it the polarisation is followed too; the stack comes from ray_stack.
@@ -266,7 +275,7 @@ def trace_path_tree(
         meet = Meeting(surface, part, u, v, ray.ox + t * ray.dx, ray.oy + t * ray.dy, ray.oz + t * ray.dz, own, free)
         spot = surface_hit_at(scene, surface, part, u, v, meet.x, meet.y, meet.z)
         skin = spot.skin
-        facet = facet_at(scene, spot, ray.dx, ray.dy, ray.dz)
+        facet = facet_at(scene, spot, ray.dx, ray.dy, ray.dz, t * sample.pixel if event == 0 else 0.0)
         fine = fine or (event == 0 and (skins[skin, RELIEF] > 0.0 or skins[skin, PATTERN] > 0.0))
         if seen < 0:
             seen = surface * SKINS_PER_SURFACE + skin
@@ -283,7 +292,9 @@ def trace_path_tree(
             lost += gone
         else:
             here = Encounter(ray, Journey(medium, event, level, own), meet, spot, facet)
-            counts, weight = write_opaque(scene, stack, out, counts, gather, here, weight, SampleRoute(x, y, route))
+            counts, weight = write_opaque(
+                scene, stack, out, counts, gather, here, weight, SampleRoute(sample.x, sample.y, route)
+            )
             if weight.red < 0.0:
                 continue
         draw = _next_draw(draw)

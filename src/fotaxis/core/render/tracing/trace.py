@@ -29,7 +29,15 @@ from fotaxis.core.render.arrays.path_records import (
 )
 from fotaxis.core.render.arrays.static_scene import StaticScene, nearest_surface
 from fotaxis.core.render.tracing.encounters import Journey
-from fotaxis.core.render.tracing.path_tree import NO_LOT, Roulette, push_ray, ray_stack, trace_path_tree
+from fotaxis.core.render.tracing.path_tree import (
+    NO_LOT,
+    NOWHERE,
+    Roulette,
+    SamplePlace,
+    push_ray,
+    ray_stack,
+    trace_path_tree,
+)
 from fotaxis.core.values import Array
 
 MAX_EVENTS = 64
@@ -53,7 +61,8 @@ GATHER_CUT = 0.01
 
 class CameraRays(NamedTuple):
     """A camera as a source of rays: place (m), unit vectors to its right, up and ahead, tangents of half its field, picture size in
-    pixels, radius of the lens's opening, and how far ahead of it things are in focus (m)."""
+    pixels, radius of the lens's opening, how far ahead of it things are in focus (m), and the tangent of the angle that a sample
+    stands for."""
 
     eye: Array
     right: Array
@@ -65,6 +74,7 @@ class CameraRays(NamedTuple):
     height: int
     lens_radius: float
     focus: float
+    pixel: float
 
 
 @leaf
@@ -86,7 +96,7 @@ def _trace_samples(
     scene: StaticScene, camera: CameraRays, samples: Array, begin: int, end: int, out: PathBuffers, cut: float
 ) -> tuple[int, Counts, float]:
     """Trace samples[begin:end] or as many as fit; returns how many, what is written, and light lost."""
-    eye, right, up, ahead, half_w, half_h, width, height, lens_radius, focus = camera
+    eye, right, up, ahead, half_w, half_h, width, height, lens_radius, focus, pixel = camera
     through_lens = samples.shape[1] > 2
     stack = ray_stack()
     counts = Counts(0, 0, 0)
@@ -119,7 +129,7 @@ def _trace_samples(
         push_ray(stack, 0, ray, Rgb(1.0, 1.0, 1.0), Journey(0, 0, 0, -1))
         if out.polar.shape[0] > 0:
             start_state(stack[0], right, dx * scale, dy * scale, dz * scale)
-        tree = trace_path_tree(scene, stack, out, counts, True, Roulette(cut, NO_LOT), MAX_EVENTS, x, y)
+        tree = trace_path_tree(scene, stack, out, counts, True, Roulette(cut, NO_LOT), MAX_EVENTS, SamplePlace(x, y, pixel))
         counts = tree.counts
         if counts.segments < 0:
             return p - begin, before, lost
@@ -222,7 +232,7 @@ def _trace_gather_points(
             first = counts
             roulette = Roulette(GATHER_CUT, (p * rays + i) % 2_147_483_646 + 1)
             tree = trace_path_tree(
-                scene, stack, out, Counts(first.segments, first.hits, 0), False, roulette, MAX_GATHER_EVENTS, 0.0, 0.0
+                scene, stack, out, Counts(first.segments, first.hits, 0), False, roulette, MAX_GATHER_EVENTS, NOWHERE
             )
             counts = tree.counts
             if counts.segments < 0:
