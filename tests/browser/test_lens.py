@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from fotaxis.core.camera.tone import Tone, soft_shoulder
 from tests.browser.test_products import brought_in, changed, document, frame
 
 pytestmark = pytest.mark.browser
@@ -130,3 +131,34 @@ def test_an_empty_set_follows_its_camera(bottle):
         desk.after(lambda box=box, value=value: (box.fill(value), box.press("Enter")))
     desk.until("document.getElementById('frame-note').hidden")
     assert desk.errors == []
+
+
+def test_a_soft_shoulder_and_the_points_are_seen_at_once_and_are_in_the_file(desk, tmp_path):
+    # A green can four stops over.
+    exposure = {"iso": 1600, "shutter_s": 0.0078125, "f_number": 8, "sync_s": 0.00390625}
+    shot = brought_in(desk, tmp_path, "sparkling-can", exposure=exposure)
+    page = shot.page
+    page.get_by_role("tab", name="Camera").click()
+    hard = frame(shot)
+    page.get_by_label("Soft shoulder").check()
+    shot.until("document.getElementById('tones').textContent.includes('soft shoulder')")
+    soft = frame(shot)
+    assert changed(hard, soft) > 0.001
+    assert (soft.max(axis=2) == 255).mean() < (hard.max(axis=2) == 255).mean()
+    black = page.get_by_label("Black point, of 255")
+    shot.after_saved(lambda: (black.fill("20"), black.press("Enter")))
+    assert document(shot)["exposure"] | {"black_point": 20, "soft_shoulder": True} == document(shot)["exposure"]
+    toned = frame(shot)
+    assert toned.min() == 0
+    assert toned.mean() < soft.mean()
+    # The page tones as the server: its own module, asked in the page.
+    levels = [[3.0, 2.0, 0.1], [0.95, 0.2, 0.4], [0.5, 0.5, 0.5], [20.0, 30.0, 1.0]]
+    asked = """async (levels) => {
+      const main = document.querySelector("script[type=module]").src;
+      const { shoulder, curveOf } = await import(new URL("mixer.js", main));
+      for (const each of levels) shoulder(each);
+      return [levels, [...curveOf(20, 240)]];
+    }"""
+    softened, curve = page.evaluate(asked, levels)
+    assert np.allclose(softened, [soft_shoulder(*each) for each in levels], rtol=1e-9)
+    assert np.abs(np.array(curve) - Tone(black=20, white=240).curve).max() <= 1

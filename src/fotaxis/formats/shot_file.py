@@ -15,6 +15,7 @@ from pydantic import AfterValidator, Field, ValidationError
 from fotaxis.core.camera.camera import Camera
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.sensor import USUAL_RANGE_STOPS, Sensor
+from fotaxis.core.camera.tone import LEAST_WHITE, MOST_BLACK, WHITE, Tone
 from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.readings import NamedReading
@@ -132,6 +133,8 @@ class ExposurePart(Part):
     """ISO, shutter and aperture as exact values: f/5.6 is 5.656854..., 1/125 s is 0.0078125.
 
     white_k: colour temperature that is shown as white; range_stops: of the sensor, from clipping to its noise at ISO 100.
+    black_point, white_point: output values that become 0 and 255 in what is delivered; soft_shoulder: what is too bright goes
+    softly to white there.
     """
 
     iso: Positive = 100.0
@@ -140,6 +143,12 @@ class ExposurePart(Part):
     sync_s: Positive = 2.0**-8
     white_k: Kelvin = DAYLIGHT_K
     range_stops: Annotated[float, Field(ge=5, le=18, allow_inf_nan=False)] = USUAL_RANGE_STOPS
+    black_point: Annotated[int, Field(ge=0, le=MOST_BLACK)] = 0
+    white_point: Annotated[int, Field(ge=LEAST_WHITE, le=WHITE)] = WHITE
+    soft_shoulder: bool = False
+
+    def tone(self) -> Tone:
+        return Tone(black=self.black_point, white=self.white_point, shoulder=self.soft_shoulder)
 
     def value(self) -> Exposure:
         return Exposure(iso=self.iso, shutter_s=self.shutter_s, f_number=self.f_number, sync_s=self.sync_s)
@@ -209,6 +218,7 @@ class ShotDocument(Part):
             cards=each("cards", self.cards),
             room_lux=self.room_lux,
             white_k=self.exposure.white_k,
+            tone=self.exposure.tone(),
         )
 
 

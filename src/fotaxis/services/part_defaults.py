@@ -39,7 +39,10 @@ def part_defaults(document: Document, plan: Plan) -> dict[str, Any]:
     profile = document["subject"].get("profile") or [{}]
     riser = {**FIRST_RISER, "diameter_cm": profile[0].get("diameter_cm") or FIRST_RISER["diameter_cm"]}
     return {
-        "plain": {"lit_to_percent": 100, "table.above_floor_cm": ABOVE_FLOOR_CM, "riser.height_cm": 0, "calibration.kind": "as usual"},
+        "plain": {
+            "lit_to_percent": 100, "exposure.black_point": 0, "exposure.white_point": 255,
+            "table.above_floor_cm": ABOVE_FLOOR_CM, "riser.height_cm": 0, "calibration.kind": "as usual",
+        },
         "whole": {**WHOLE, "riser": riser}, "parts": {**PARTS, "mask": usual_mask(plan)}, "calibration": CALIBRATIONS,
         "glass": GLASS, "skin": CUSTOM_SKIN, "movedUpCm": MOVED_UP_CM, "levels": _levels(document, plan),
     }  # fmt: skip

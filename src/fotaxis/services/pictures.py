@@ -11,6 +11,7 @@ import numpy as np
 from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
 from fotaxis.core.camera.exposure import Exposure, stops_between
 from fotaxis.core.camera.filters import BeforeLens
+from fotaxis.core.camera.tone import PLAIN_TONE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.black_frame import BlackVerdict, room_verdict
 from fotaxis.core.frames.line_profile import (
@@ -94,7 +95,7 @@ class Prediction:
 
     def developed(self) -> np.ndarray:
         """The planned picture, (height, width, 3) uint8."""
-        return develop(self.layers, self.gains)
+        return develop(self.layers, self.gains, self.plan.tone)
 
     def scaled_layers(self) -> np.ndarray:
         """Every layer at its planned power, (1 + lights, height, width, 3) float32; together they are the levels."""
@@ -262,7 +263,7 @@ class Pictures:
         whatever size, else a draft. Raises DomainError when flash and shutter contradict each other."""
         kept = self._kept(plan, least=PREVIEW_SIDE)
         if kept is not None:
-            return develop(kept[1], layer_gains(plan)), True
+            return develop(kept[1], layer_gains(plan), plan.tone), True
         stage = self._stage(plan, long_side=long_side)
         picture, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
         return picture, False
@@ -304,7 +305,7 @@ def _as_lit(plan: Plan) -> Plan:
     """The plan without what its layers do not depend on, powers and switches above all: equal values have equal layers."""
     lights = tuple(at_full_power(light) for light in plan.lights)
     exposure = Exposure(shutter_s=1.0, f_number=plan.exposure.f_number, iso=100)
-    return replace(plan, lights=lights, exposure=exposure, room_lux=0.0)
+    return replace(plan, lights=lights, exposure=exposure, room_lux=0.0, tone=PLAIN_TONE)
 
 
 def _scene_of(plan: Plan, quality: RenderQuality) -> Plan:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.camera.exposure import encode_srgb
+from fotaxis.core.camera.tone import PLAIN_TONE, Tone, soft_shoulder
 from fotaxis.core.kernel import kernel
 from fotaxis.core.lights.fixtures import Light
 from fotaxis.core.render.parallel import in_bands
@@ -56,27 +56,31 @@ def light_gain(plan: Plan, light: Light, *, power_stops: float | None = None) ->
 
 @kernel
 def _develop(
-    pictures: Picture, gains: NDArray[np.float32], curve: NDArray[np.uint8], begin: int, end: int, out: NDArray[np.uint8]
-) -> None:
+    pictures: Picture, gains: NDArray[np.float32], curve: NDArray[np.uint8], shoulder: bool, begin: int, end: int,
+    out: NDArray[np.uint8],
+) -> None:  # fmt: skip
     """Weighted sum of pixels begin..end of all layers, through the output curve indexed by square root."""
     top = np.float32(curve.shape[0] - 1)
+    sums = np.empty(3, np.float32)
     for p in range(begin, end):
         for c in range(3):
             level = np.float32(0.0)
             for i in range(pictures.shape[0]):
                 level += gains[i] * pictures[i, p, c]
-            level = min(np.float32(1.0), max(np.float32(0.0), level))
+            sums[c] = level
+        if shoulder:
+            sums[0], sums[1], sums[2] = soft_shoulder(sums[0], sums[1], sums[2])
+        for c in range(3):
+            level = min(np.float32(1.0), max(np.float32(0.0), sums[c]))
             out[p, c] = curve[int(np.sqrt(level) * top + np.float32(0.5))]
 
 
-CURVE = encode_srgb(((np.arange(4096) / 4095) ** 2).astype(np.float32))
-
-
-def develop(layers: Layers, gains: Array) -> NDArray[np.uint8]:
-    """The picture as the camera's file would show it, (height, width, 3) uint8 sRGB, within half a step of exact."""
+def develop(layers: Layers, gains: Array, tone: Tone = PLAIN_TONE) -> NDArray[np.uint8]:
+    """The picture as it is delivered, (height, width, 3) uint8 sRGB, within half a step of exact."""
     flat = layers.pictures.reshape(len(gains), -1, 3)
     out = np.empty(flat.shape[1:], np.uint8)
-    in_bands(lambda a, b: _develop(flat, gains.astype(np.float32), CURVE, a, b, out), len(out))
+    curve = tone.curve
+    in_bands(lambda a, b: _develop(flat, gains.astype(np.float32), curve, tone.shoulder, a, b, out), len(out))
     return out.reshape(layers.pictures.shape[1:])
 
 

@@ -10,6 +10,7 @@ from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.camera.haze import Haze
 from fotaxis.core.camera.sensor import Sensor
+from fotaxis.core.camera.tone import PLAIN_TONE, Tone
 from fotaxis.core.errors import DomainError
 from fotaxis.core.keys import RESERVED_KEYS
 from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K
@@ -93,7 +94,7 @@ class Background:
 class Plan:
     """Everything that decides the picture. Lights stand in build order; the room is an even light of its own, taken as white.
 
-    white_k: colour temperature that the camera shows as white.
+    white_k: colour temperature that the camera shows as white; tone: how levels become the picture that is delivered.
 
     Holds for:  distinct keys; at most 24 lights and 24 cards; camera outside the product and above the table top
                 or in front of it. Else DomainError.
@@ -110,6 +111,7 @@ class Plan:
     cards: tuple[Card, ...]
     room_lux: float = 0.0
     white_k: float = DAYLIGHT_K
+    tone: Tone = PLAIN_TONE
     before_lens: BeforeLens = BARE_LENS
     sensor: Sensor = USUAL_SENSOR
     haze: Haze | None = None

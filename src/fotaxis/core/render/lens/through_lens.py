@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.camera.filters import LEAST_FRONT_M, BeforeLens, glare_spread
+from fotaxis.core.camera.tone import Tone, soft_shoulder
 from fotaxis.core.columns import HIT, SEGMENT
 from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.path_records import MATTE, RECEIVER_COLUMNS, TracedPaths
@@ -351,7 +352,7 @@ def as_seen(
 
 @kernel
 def _finish(
-    levels: NDArray[np.float32], veil: NDArray[np.float32], curve: NDArray[np.uint8], out: NDArray[np.uint8]
+    levels: NDArray[np.float32], veil: NDArray[np.float32], curve: NDArray[np.uint8], shoulder: bool, out: NDArray[np.uint8]
 ) -> None:  # fmt: skip
     height, across = levels.shape
     rows = veil.shape[0]
@@ -368,6 +369,13 @@ def _finish(
             for i in range(across):
                 line[i] = high[i] * (one - part) + low[i] * part
         row = levels[y]
+        if shoulder:
+            for i in range(0, across, 3):
+                red, green, blue = soft_shoulder(row[i] + line[i], row[i + 1] + line[i + 1], row[i + 2] + line[i + 2])
+                for c in range(3):
+                    level = min(one, max(none, np.float32((red, green, blue)[c])))
+                    out[y, i + c] = curve[np.int32(np.sqrt(level) * top + half)]
+            continue
         for i in range(across):  # one loop of arithmetic, one of looking up: the first does eight at once
             level = min(one, max(none, row[i] + line[i]))
             place[i] = np.int32(np.sqrt(level) * top + half)
@@ -375,12 +383,12 @@ def _finish(
             out[y, i] = curve[place[i]]
 
 
-def finished(levels: NDArray[np.float32], veil: NDArray[np.float32] | None, curve: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Levels (height, width, 3), with glare nodes (rows, columns, 3) added, through the output curve."""
+def finished(levels: NDArray[np.float32], veil: NDArray[np.float32] | None, tone: Tone) -> NDArray[np.uint8]:
+    """Levels (height, width, 3), with glare nodes (rows, columns, 3) added, as they are delivered."""
     height, width = levels.shape[:2]
     lines = np.zeros((0, 3 * width), np.float32)
     if veil is not None:
         lines = _across(veil[None], width).reshape(len(veil), 3 * width)
     flat, out = levels.reshape(height, -1), np.empty((height, 3 * width), np.uint8)
-    _finish(flat, lines, curve, out)  # less work than to wake a thread
+    _finish(flat, lines, tone.curve, tone.shoulder, out)  # less work than to wake a thread
     return out.reshape(levels.shape)

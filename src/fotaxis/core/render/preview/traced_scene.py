@@ -31,7 +31,7 @@ from fotaxis.core.render.grids.irradiance_grid import (
     locate,
     seen_surfaces,
 )
-from fotaxis.core.render.layers import CURVE, Layers
+from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.lens.defocus import Defocus
 from fotaxis.core.render.lens.through_lens import (
     as_seen,
@@ -350,7 +350,7 @@ def _through_lens(
     read = pictures[0].reshape(-1, 3)[pixels]
     if veil is not None:
         read = read + node_values(veil, pixels, width=width, height=height)[0]
-    return finished(pictures[0], None if veil is None else veil[0], CURVE), read
+    return finished(pictures[0], None if veil is None else veil[0], plan.tone), read
 
 
 def _draft_nodes(stage: TracedScene, draft: Draft, lit: Lighting, drag: PreviewCache | None = None) -> NDArray[np.float32]:

@@ -103,6 +103,8 @@ export class FrameView {
   mix() {
     this.painted = true;
     if (this.current) this.tell("fine");
+    const { black_point: black = 0, white_point: white = 255, soft_shoulder: shoulder = false } = this.state.document.exposure;
+    this.mixer.toned({ black, white, shoulder });
     this.mixer.mix(this.store.gains());
     this.tones();
     this.trace();
@@ -114,7 +116,7 @@ export class FrameView {
   tones() {
     const tones = this.mixer.tones();
     const black = tones && this.mixer.blackPoint ? `0: ${tones.black} · 1–8: ${tones.nearly} · ` : "";
-    $("tones").textContent = tones ? `${black}darkest ${tones.darkest} · clipped ${tones.clipped}` : "";
+    $("tones").textContent = tones ? `${black}darkest ${tones.darkest} · clipped ${tones.clipped}${this.mixer.tone.shoulder ? " · soft shoulder" : ""}` : "";
   }
 
   trace() {

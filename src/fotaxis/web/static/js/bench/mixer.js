@@ -2,10 +2,27 @@
 
 const STEPS = 4096, NOT_QUITE_BLACK = 8;
 const OPAQUE = 0xff000000;
-const curve = new Uint8ClampedArray(STEPS);
-for (let i = 0; i < STEPS; i++) {
-  const x = (i / (STEPS - 1)) ** 2; // indexed by square root, so that dark tones keep their steps
-  curve[i] = Math.round(255 * (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055));
+let curve = curveOf(0, 255);
+
+// Output values by the level's square root, so that dark tones keep their steps; black and white become 0 and 255.
+export function curveOf(black, white) {
+  const made = new Uint8ClampedArray(STEPS);
+  for (let i = 0; i < STEPS; i++) {
+    const x = (i / (STEPS - 1)) ** 2;
+    const exact = 255 * (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055);
+    made[i] = Math.floor(Math.max(0, Math.min(255, ((exact - black) / (white - black)) * 255 + 0.5)));
+  }
+  return made;
+}
+
+// What is too bright goes softly to white: as core/camera/tone.py, where the source is named.
+const KNEE = 0.8, TO_WHITE = 0.15;
+export function shoulder(levels) {
+  const peak = Math.max(levels[0], levels[1], levels[2]);
+  if (peak <= KNEE) return;
+  const short = 1 - KNEE, low = 1 - (short * short) / (peak + short - KNEE);
+  const pale = 1 - 1 / (TO_WHITE * (peak - low) + 1);
+  for (let c = 0; c < 3; c++) levels[c] = levels[c] * (low / peak) * (1 - pale) + low * pale;
 }
 
 const halves = new Float32Array(65536);
@@ -24,6 +41,7 @@ export class Mixer {
     this.weights = new Map();
     this.zebra = false;
     this.blackPoint = false;
+    this.tone = { black: 0, white: 255, shoulder: false };
   }
 
   // header: keys, width, height, scales; payload: float16, layer after layer.
@@ -43,6 +61,12 @@ export class Mixer {
     this.weights = new Map(keys.map((key) => [key, 0]));
     this.image = new ImageData(width, height);
     this.pixels = new Uint32Array(this.image.data.buffer);
+  }
+
+  // black, white: output values that become 0 and 255; shoulder: is what is too bright led softly to white? Painted with the next mix.
+  toned(tone) {
+    if (tone.black !== this.tone.black || tone.white !== this.tone.white) curve = curveOf(tone.black, tone.white);
+    this.tone = tone;
   }
 
   get ready() { return this.layers.size > 0; }
@@ -74,10 +98,18 @@ export class Mixer {
     }
     const { sum, pixels } = this;
     const top = STEPS - 1;
+    const levels = [0, 0, 0], soft = this.tone.shoulder;
     for (let i = 0, p = 0; i < sum.length; i += 3, p++) {
-      const r = (sum[i] += change * layer[i]);
-      const g = (sum[i + 1] += change * layer[i + 1]);
-      const b = (sum[i + 2] += change * layer[i + 2]);
+      let r = (sum[i] += change * layer[i]);
+      let g = (sum[i + 1] += change * layer[i + 1]);
+      let b = (sum[i + 2] += change * layer[i + 2]);
+      if (soft && (r > KNEE || g > KNEE || b > KNEE)) {
+        levels[0] = r;
+        levels[1] = g;
+        levels[2] = b;
+        shoulder(levels);
+        [r, g, b] = levels;
+      }
       const red = curve[r >= 1 ? top : r > 0 ? (Math.sqrt(r) * top + 0.5) | 0 : 0];
       const green = g === r ? red : curve[g >= 1 ? top : g > 0 ? (Math.sqrt(g) * top + 0.5) | 0 : 0];
       const blue = b === g ? green : curve[b >= 1 ? top : b > 0 ? (Math.sqrt(b) * top + 0.5) | 0 : 0];
