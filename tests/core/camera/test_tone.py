@@ -1,5 +1,7 @@
 """Black and white point, and the soft shoulder, against what they promise and a formula written out once more here."""
 
+import itertools
+
 import numpy as np
 import pytest
 from pytest import approx
@@ -52,7 +54,7 @@ def test_a_soft_shoulder_keeps_hue_and_pales():
     assert pale[0] == approx(0.05)
     assert pale[-1] > 0.8
     up = [sum(soft_shoulder(k, 0.7 * k, 0.05 * k)) for k in np.linspace(0.1, 30, 400)]
-    assert all(b > a for a, b in zip(up, up[1:], strict=False))  # brighter stays brighter
+    assert all(b > a for a, b in itertools.pairwise(up))  # brighter stays brighter
 
 
 @pytest.mark.parametrize("tone", [Tone(), Tone(black=20, white=250), Tone(shoulder=True), Tone(black=5, shoulder=True)])
