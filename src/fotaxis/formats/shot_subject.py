@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 from pydantic import Field
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.geometry.profile import Profile, with_round_foot
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.catalogue import GLASS, LIQUID, SKIN
 from fotaxis.core.materials.material import Medium, Metal, Relief, Skin
@@ -134,23 +134,33 @@ class ClearPart(Part):
 
 
 class GlassPart(ClearPart):
-    """Real glass: the outline is its outer wall. floor_cm: where the inside begins above the foot (base, or stem)."""
+    """Real glass: the outline is its outer wall. floor_cm: where the inside begins above the foot (base, or stem).
+
+    inside: the inner wall as measured, from its floor up to the lip, in place of wall_mm and floor_cm; round_lip: half a ring
+    instead of ground flat.
+    """
 
     glass: Glass = "clear glass"
     wall_mm: Positive = 2.5
     floor_cm: Positive = 0.6
+    inside: Annotated[list[ProfilePoint], Field(max_length=200)] = []
+    round_lip: bool = False
 
-    def value(self) -> tuple[Medium, float, float]:
+    def value(self) -> Vessel:
         named = GLASS[self.glass].medium if self.glass in GLASS else None
-        return self.medium(named), self.wall_mm / 1000, self.floor_cm / 100
+        return Vessel(
+            glass=self.medium(named), wall_m=self.wall_mm / 1000, floor_m=self.floor_cm / 100, round_lip=self.round_lip,
+            inside=tuple((point.height_cm / 100, point.diameter_cm / 200) for point in self.inside),
+        )  # fmt: skip
 
 
 class LiquidPart(ClearPart):
-    """What is in it, to a level above the foot; water_share of its volume is water added."""
+    """What is in it, to a level above the foot; water_share of its volume is water added; meniscus: it climbs at the wall."""
 
     liquid: Liquid = "water"
     level_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)]
     water_share: Share = 0.0
+    meniscus: bool = True
 
     def value(self) -> Medium:
         named = LIQUID[self.liquid].medium if self.liquid in LIQUID else None
@@ -192,16 +202,21 @@ class SubjectPart(Part):
 
 
 class TurnedPart(SubjectPart):
-    """A turned product by its outline from the foot up; with `glass` it is real glass, with `liquid` filled."""
+    """A turned product by its outline from the foot up; with `glass` it is real glass, with `liquid` filled.
+
+    foot_radius_mm: how far its foot's edge is rounded, 0: as the outline has it.
+    """
 
     kind: Literal["turned"] = "turned"
     profile: Annotated[list[ProfilePoint], Field(min_length=2, max_length=400)]
+    foot_radius_mm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
     glass: GlassPart | None = None
     liquid: LiquidPart | None = None
 
     def shape(self) -> Shape:
         heights = tuple(p.height_cm / 100 for p in self.profile)
-        return Turned(profile=_profile(heights, tuple(p.diameter_cm / 200 for p in self.profile)))
+        profile = _profile(heights, tuple(p.diameter_cm / 200 for p in self.profile))
+        return Turned(profile=with_round_foot(profile, self.foot_radius_mm / 1000) if self.foot_radius_mm else profile)
 
     def vessel(self) -> Vessel | None:
         return _vessel(self.name, self.glass, self.liquid)
@@ -213,10 +228,10 @@ def _vessel(name: str, glass: GlassPart | None, liquid: LiquidPart | None) -> Ve
         if liquid:
             raise DomainError(f"{name}: there is liquid but no glass to hold it; choose a glass.")
         return None
-    medium, wall, floor = glass.value()
+    vessel = glass.value()
     if not liquid:
-        return Vessel(glass=medium, wall_m=wall, floor_m=floor)
-    return Vessel(glass=medium, wall_m=wall, floor_m=floor, liquid=liquid.value(), level_m=liquid.level_cm / 100)
+        return vessel
+    return replace(vessel, liquid=liquid.value(), level_m=liquid.level_cm / 100, climbs=liquid.meniscus)
 
 
 class ModelPart(SubjectPart):

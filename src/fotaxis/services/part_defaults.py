@@ -42,6 +42,7 @@ def part_defaults(document: Document, plan: Plan) -> dict[str, Any]:
         "plain": {
             "lit_to_percent": 100, "exposure.black_point": 0, "exposure.white_point": 255,
             "table.above_floor_cm": ABOVE_FLOOR_CM, "riser.height_cm": 0, "calibration.kind": "as usual",
+            "meniscus": True, "liquid.meniscus": True,
         },
         "whole": {**WHOLE, "riser": riser}, "parts": {**PARTS, "mask": usual_mask(plan)}, "calibration": CALIBRATIONS,
         "glass": GLASS, "skin": CUSTOM_SKIN, "movedUpCm": MOVED_UP_CM, "levels": _levels(document, plan),

@@ -10,12 +10,15 @@ import numpy as np
 import pytest
 from pytest import approx
 
+from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.card_finishes import FINISH
 from fotaxis.core.lights.fixtures import Card
 from fotaxis.core.lights.modifiers import MODIFIERS
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.render.lighting import FINE, lighting
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.products import SHAPES
 from fotaxis.core.scene.products.flacon import Flacon
 from fotaxis.formats import shot_file
@@ -30,7 +33,7 @@ def test_a_shape_begins_whole_and_comes_back_from_its_file(key):
     checked = shot_file.from_raw(document)
     assert shot_file.read(shot_file.write(checked)) == checked
     product = checked.plan().product
-    assert (product.shape.turned is None) != (product.shape.mesh is None)
+    assert (product.shape.turned is not None) + (product.shape.mesh is not None) == product.shape.seen
     assert product.height_m > 0.01
     assert 0 <= product.shape.base_radius_m <= product.reach_m
 
@@ -105,3 +108,18 @@ def test_a_flacon_of_glass_holds_a_liquid():
     assert product.walls().level is not None
     scene = pack_static_scene(shot_file.from_raw(document).plan())
     assert len(scene.bodies) >= 4  # outer wall, inner wall dry and wet, the liquid's top
+
+
+def test_a_set_without_a_product_shows_the_rest():
+    document = start_document("empty")
+    document["subject"] = {"name": "Nothing", "body": {"material": "black gloss"}, **new_shape("nothing")}
+    document["riser"] = None
+    plan = shot_file.from_raw(document).plan()
+    assert len(pack_static_scene(plan).bodies) == 0
+    lit = replace(plan, lights=(scenes.panel("left"),), background=scenes.plan().background)
+    picture = predict(lit, long_side=60).pictures[1]
+    assert picture.max() > 0
+    stage = trace_scene(lit, width=48, height=60)
+    assert not stage.is_product.any()
+    bare = replace(lit, table=None, background=None, before_lens=BeforeLens())
+    assert predict(bare, long_side=40).pictures[1:].max() == 0

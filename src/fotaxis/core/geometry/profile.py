@@ -87,6 +87,35 @@ class Profile:
         return float((r[:-1][spans] + part * np.diff(r)[spans]).max(initial=0.0))
 
 
+FOOT_POINTS = 8
+
+
+def with_round_foot(profile: Profile, radius_m: float) -> Profile:
+    """The profile with the edge of its foot rounded by an arc of this radius, metres.
+
+    Holds for:  0 < radius_m below the foot's own radius and half the height, a side that rises without turning back there. Else
+                DomainError.
+    """
+    # The refined outline without the lids that close it.
+    h, r = refine(profile).points[1:-1].T
+    begin = profile.foot_m + radius_m
+    above = np.flatnonzero(h >= begin)
+    rising = len(above) > 0 and (np.diff(h[: above[0] + 1]) >= 0).all()
+    side = float(np.interp(begin, h[: above[0] + 1], r[: above[0] + 1])) if rising else 0.0
+    if not 0 < radius_m < min(side, (profile.top_m - profile.foot_m) / 2):
+        raise DomainError(
+            f"the foot's edge is rounded by {radius_m * 1000:g} mm; it must be less than the foot's radius and half the height, where "
+            "the side rises without turning back."
+        )
+    turn = np.linspace(0, math.pi / 2, FOOT_POINTS)
+    keep = [i for i in above if h[i] > begin + 1e-6 or i > above[0]]
+    # Places on the side up to the next point: the curve does not swing out over the arc.
+    on = begin + (h[keep[0]] - begin) * np.linspace(0, 1, FOOT_POINTS)[1:-1] ** 3
+    heights = (*(begin - radius_m * np.cos(turn)), *on, *h[keep])
+    radii = (*(side - radius_m + radius_m * np.sin(turn)), *np.interp(on, h[: keep[0] + 1], r[: keep[0] + 1]), *r[keep])
+    return Profile(heights_m=tuple(map(float, heights)), radii_m=tuple(map(float, radii)))
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Outline:
     """A refined profile ready for tracing.

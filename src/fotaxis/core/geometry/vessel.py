@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import grey_dilation, grey_erosion
 
 from fotaxis.core.errors import DomainError
@@ -92,6 +93,35 @@ def inner_radii(profile: Profile, *, wall_m: float, floor_m: float) -> tuple[Arr
     return np.concatenate([[bottom], rows]), np.concatenate([[0.0], wide])
 
 
+LEAST_WALL_M = 1e-4
+
+
+@lru_cache(maxsize=64)
+def measured_radii(profile: Profile, inside: tuple[tuple[float, float], ...]) -> tuple[Array, Array]:
+    """As inner_radii, from measurements: height above the foot and radius, from the floor up, metres.
+
+    Between them as the outline does (monotone cubic); a first radius above 0 is a flat floor, the last one goes on up to the lip.
+    Holds for:  rising heights, within the outline by a tenth of a millimetre. Else DomainError.
+    """
+    heights = np.array([profile.foot_m + height for height, _ in inside])
+    radii = np.array([radius for _, radius in inside])
+    if len(inside) < 2 or (np.diff(heights) <= 0).any():
+        raise DomainError("the inside needs two measurements or more, each higher than the one before.")
+    if heights[0] <= profile.foot_m or heights[-1] > profile.top_m + 1e-6:
+        raise DomainError("the inside must begin above the foot and end at the lip, not over it.")
+    if (radii[1:] <= 0).any() or radii[0] < 0:
+        raise DomainError("the inside has a diameter of 0 above its floor; give it one that can be measured.")
+    rows = np.unique(np.concatenate([heights, np.linspace(heights[0], heights[-1], ROWS), [profile.top_m]]))
+    wide = PchipInterpolator(heights, radii)(np.minimum(rows, heights[-1]))
+    thin = np.flatnonzero(wide[:-1] > _narrowest(refine(profile).points, rows)[:-1] - LEAST_WALL_M)
+    if len(thin):
+        height = (rows[thin[0]] - profile.foot_m) * 100
+        raise DomainError(f"the inside is as wide as the outside at {height:.1f} cm; give a smaller diameter there.")
+    if radii[0] > 0:
+        rows, wide = np.concatenate([rows[:1], rows]), np.concatenate([[0.0], wide])
+    return rows, wide
+
+
 def _narrowest(outline: Array, y: Array) -> Array:
     """Smallest outer radius at each height."""
     result = np.full(len(y), np.inf)
@@ -134,25 +164,40 @@ def meniscus_height_m() -> float:
 
 
 @lru_cache(maxsize=64)
-def walls(profile: Profile, *, wall_m: float, floor_m: float, level_m: float) -> Walls:
+def walls(
+    profile: Profile, *, wall_m: float, floor_m: float, level_m: float, inside: tuple[tuple[float, float], ...] = (),
+    round_lip: bool = False, climbs: bool = True,
+) -> Walls:  # fmt: skip
     """The surfaces of a vessel filled to `level_m` above its foot; a level at or below the inner floor means empty.
 
+    inside: measured, see measured_radii, in place of wall and floor; round_lip: half a ring instead of flat; climbs: has the
+    liquid a meniscus?
     Raises DomainError where wall, floor and level contradict each other.
     """
-    heights, radii = inner_radii(profile, wall_m=wall_m, floor_m=floor_m)
+    if inside:
+        heights, radii = measured_radii(profile, inside)
+    else:
+        heights, radii = inner_radii(profile, wall_m=wall_m, floor_m=floor_m)
     floor = heights[0]
     level = profile.foot_m + level_m
     outer = _outer(profile)
     lip_y, lip_r = outer.points[-1]
     heights, radii = np.append(heights[:-1], lip_y), np.append(radii[:-1], min(radii[-1], lip_r))
+    closed = _with_lip(outer, radii[-1])
+    if round_lip and lip_r - radii[-1] > 1e-5:
+        half = (lip_r - radii[-1]) / 2
+        closed, lip_y = _with_round_lip(outer, half), lip_y - half
+        below = heights < lip_y - 1e-6
+        heights = np.append(heights[below], lip_y)
+        radii = np.append(radii[below], lip_r - 2 * half)
     if level > heights[-1] - 1e-3:
         raise DomainError(
             f"the liquid stands {level_m * 100:g} cm high; the lip is at {(heights[-1] - profile.foot_m) * 100:.1f} cm. "
             "Lower the level."
         )
     if level <= floor + 1e-3:
-        return Walls(outer=_with_lip(outer, radii[-1]), dry=_open(heights, radii), wet=None, level=None, inner_floor_m=floor)
-    edge = min(level + meniscus_height_m(), float(heights[-1] - 5e-4))
+        return Walls(outer=closed, dry=_open(heights, radii), wet=None, level=None, inner_floor_m=floor)
+    edge = min(level + meniscus_height_m(), float(heights[-1] - 5e-4)) if climbs else level
     edge_r = float(np.interp(edge, heights, radii))
     below, above = heights < edge - 1e-6, heights > edge + 1e-6
     wet = _open(np.append(heights[below], edge), np.append(radii[below], edge_r))
@@ -161,7 +206,7 @@ def walls(profile: Profile, *, wall_m: float, floor_m: float, level_m: float) ->
     away = np.unique(np.concatenate([span * np.linspace(0, 1, RIM_POINTS * 2) ** 2, [edge_r]]))
     r = (edge_r - away)[::-1]
     y = level + (meniscus(away) * (edge - level) / meniscus_height_m())[::-1]
-    return Walls(outer=_with_lip(outer, radii[-1]), dry=dry, wet=wet, level=_open(y, r), inner_floor_m=floor)
+    return Walls(outer=closed, dry=dry, wet=wet, level=_open(y, r), inner_floor_m=floor)
 
 
 def _outer(profile: Profile) -> Outline:
@@ -179,6 +224,26 @@ def _with_lip(outer: Outline, bore: float) -> Outline:
         return outer
     up = np.array([[[1.0, 0.0], [1.0, 0.0]]])
     return Outline(points=np.concatenate([outer.points, [[y, bore]]]), normals=np.concatenate([outer.normals, up]))
+
+
+LIP_POINTS = 13
+
+
+def _with_round_lip(outer: Outline, half: float) -> Outline:
+    """The outer outline with half a ring over the wall at its top, `half` metres in radius, as high as it was."""
+    top, lip = outer.points[-1]
+    start = top - half
+    keep = int(np.searchsorted(outer.points[:, 0], start - 1e-6))
+    side = float(np.interp(start, outer.points[keep - 1 : keep + 1, 0], outer.points[keep - 1 : keep + 1, 1]))
+    turn = np.linspace(0, math.pi, LIP_POINTS)
+    middle, across = (side + lip - 2 * half) / 2, (side - lip + 2 * half) / 2
+    arc = np.stack([start + half * np.sin(turn), middle + across * np.cos(turn)], axis=1)
+    out = np.stack([np.sin(turn), np.cos(turn)], axis=1)
+    points = np.concatenate([outer.points[:keep], arc])
+    before = outer.normals[: keep - 1]
+    last = np.stack([outer.normals[keep - 1, 0], out[0]])[None]
+    normals = np.concatenate([before, last, np.stack([out[:-1], out[1:]], axis=1)])
+    return Outline(points=points, normals=normals)
 
 
 def _open(y: Array, r: Array) -> Outline:

@@ -59,7 +59,9 @@ class Zone:
 class Vessel:
     """Real glass: the outline is the outer wall. `floor_m`: where the inside begins, above the foot.
 
-    liquid None: empty. level_m: the liquid's level above the foot.
+    liquid None: empty. level_m: the liquid's level above the foot; climbs: does it climb at the wall?
+    inside: its inner wall as measured, heights above the foot and radii from the floor up, in place of wall_m and floor_m;
+    round_lip: its lip is half a ring, not ground flat.
     """
 
     glass: Medium
@@ -67,6 +69,9 @@ class Vessel:
     floor_m: float
     liquid: Medium | None = None
     level_m: float = 0.0
+    climbs: bool = True
+    inside: tuple[tuple[float, float], ...] = ()
+    round_lip: bool = False
 
     def __post_init__(self) -> None:
         require_positive("glass wall", self.wall_m, high=0.05, unit="m")
@@ -112,8 +117,11 @@ class Product:
     def walls(self) -> Walls:
         """The surfaces of a vessel. Raises DomainError where wall, floor and level contradict each other."""
         assert self.vessel is not None
-        level = self.vessel.level_m if self.vessel.liquid else 0.0
-        return walls_of(self.shape.profile, wall_m=self.vessel.wall_m, floor_m=self.vessel.floor_m, level_m=level)
+        v = self.vessel
+        return walls_of(
+            self.shape.profile, wall_m=v.wall_m, floor_m=v.floor_m, level_m=v.level_m if v.liquid else 0.0, inside=v.inside,
+            round_lip=v.round_lip, climbs=v.climbs,
+        )  # fmt: skip
 
     @property
     def profile(self) -> Profile:

@@ -46,6 +46,8 @@ def _outline_from_above(product: Product) -> Array:
 
 def floor_product(plan: Plan, product: Product, paper: Paper, *, selected: str) -> str:
     """A product from above; one that stands beside the main one has its distances and, selected, a handle that turns it."""
+    if not product.shape.seen:
+        return ""
     x, y = paper.x(product.x_m * 100), paper.y(-product.z_m * 100)
     outline = _outline_from_above(product) * 100 * paper.scale
     if len(outline):
@@ -71,6 +73,8 @@ def floor_product(plan: Plan, product: Product, paper: Paper, *, selected: str) 
 
 def side_product(plan: Plan, product: Product, paper: Paper, *, selected: str) -> str:
     """A product in elevation."""
+    if not product.shape.seen:
+        return ""
     ground = plan.ground_m(product)
     outline = _outline_from_above(product)
     if product.lying or product.shape.side_is_a_box:

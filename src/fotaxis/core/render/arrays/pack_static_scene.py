@@ -15,6 +15,7 @@ from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, TABLE_KEY
 from fotaxis.core.materials.bsdf import ALBEDO_STEPS, rough_coat_albedo
 from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.materials.material import ACROSS, AIR, ALONG, COAT, ENTRY, GLASS_SKIN, INNER, KIND, OPAQUE, Medium
+from fotaxis.core.materials.material import COLUMNS as SKIN_COLUMNS
 from fotaxis.core.render.arrays.static_scene import AROUND, MESH, REVOLUTION, StaticScene
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.scene.product import FACES, Product, stands
@@ -143,7 +144,8 @@ class _Builder:
             flats=np.array(self.flats, np.float64).reshape(-1, FLAT.COUNT),
             media_of=np.array([*self.flat_media, *self.body_media], np.int64).reshape(-1, 2),
             zones=np.array(self.zones, np.float64).reshape(-1, 8),
-            skin_of=np.array([*self.flat_skin, *self.body_skin], np.int64), skins=np.array(self.skins, np.float64),
+            skin_of=np.array([*self.flat_skin, *self.body_skin], np.int64),
+            skins=np.array(self.skins, np.float64).reshape(-1, SKIN_COLUMNS),
             media=np.array(self.media, np.float64), vertices=np.concatenate(self.vertices),
             normals=np.concatenate(self.normals), triangles=np.concatenate(self.triangles),
             boxes=np.concatenate(self.boxes), links=np.concatenate(self.links),
@@ -156,6 +158,8 @@ def pack_static_scene(plan: Plan) -> StaticScene:
     """Products, riser, table and background of a plan as kernel arrays."""
     made = _Builder()
     for number, product in enumerate(plan.products):
+        if not product.shape.seen:
+            continue
         _add_product(made, product, plan.ground_m(product), float(number))
     if plan.riser:
         r = plan.riser
@@ -177,6 +181,8 @@ def surface_owners(plan: Plan) -> list[str]:
     """Whose each surface of still_set is, in its order, flats first: a product's key, riser, table or background."""
     flats, bodies = [], []
     for product in plan.products:
+        if not product.shape.seen:
+            continue
         count = (4 if product.vessel.liquid and product.walls().level is not None else 2) if product.vessel else 1
         bodies += [PRODUCT_KEY if product is plan.product else product.key] * count
     if plan.riser:

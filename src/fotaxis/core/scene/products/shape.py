@@ -18,7 +18,7 @@ from fotaxis.core.values import Array
 class Shape:
     """A shape standing on the ground with its axis upright; a frozen dataclass that is hashable.
 
-    One that is a solid of revolution gives `turned`, any other `mesh`. faced: its zones name one of its flat faces;
+    One that is a solid of revolution gives `turned`, any other that is `seen` a `mesh`. faced: its zones name one of its flat faces;
     holds_liquid: it may be real glass.
     """
 
@@ -32,6 +32,11 @@ class Shape:
         def profile(self) -> Profile:
             """Its outline where it is turned, else that of the upright cylinder around it."""
             raise NotImplementedError
+
+    @property
+    def seen(self) -> bool:
+        """Is there anything of it at all?"""
+        return True
 
     @property
     def turned(self) -> Outline | None:

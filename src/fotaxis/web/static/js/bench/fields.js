@@ -39,7 +39,7 @@ export function fillFields(root, state) {
     const value = reach(document_, field.dataset.path.split("."));
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
     else if (field.dataset.kind === "item") field.value = value?.[field.dataset.item] ?? "";
-    else if (field.dataset.kind === "flag") field.checked = Boolean(value);
+    else if (field.dataset.kind === "flag") field.checked = Boolean(value ?? plain[field.dataset.path.split(".").slice(2).join(".")]);
     else if (field.dataset.kind === "part") field.checked = (value ?? null) !== null;
     else if (field.dataset.kind === "turn") turned(field, value);
     else if (field.dataset.kind === "share") { field.value = value ?? 0; said(field); }
