@@ -21,7 +21,7 @@ from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
-from fotaxis.core.materials.material import Skin
+from fotaxis.core.materials.material import Medium, Skin
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
@@ -46,8 +46,9 @@ def _coloured(skin: Skin, colour: Triple | None) -> Skin:
 
 
 class TablePart(Part):
-    """A flat top at height 0, centred under the product.
+    """A flat top at height 0, its middle right of and in front of the product's axis.
 
+    index: of its gloss in place of the named surface's (of its glass where that is painted behind), 0 for as named.
     colour: its matte part in place of the named surface's own. glass_mm: thickness of rear-painted glass. ripple_mm: height of
     the ripples of a water film; above_floor_cm: height of the top. sweep_cm: paper that bends up behind the product to this
     height, with a bend of bend_cm.
@@ -62,18 +63,26 @@ class TablePart(Part):
     above_floor_cm: Annotated[float, Field(ge=0, le=300, allow_inf_nan=False)] = 75.0
     sweep_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
     bend_cm: Positive = 25.0
+    right_cm: Number = 0.0
+    front_cm: Number = 0.0
+    index: Annotated[float, Field(ge=0, le=3, allow_inf_nan=False)] = 0.0
 
     def value(self) -> Table:
         skin = _coloured(TABLE_SKIN[self.surface].skin, self.colour)
+        if self.index:
+            skin = replace(skin, coat_index=self.index)
         if self.surface == "water film" and skin.relief:
             relief = replace(skin.relief, depth_m=self.ripple_mm / 1000) if self.ripple_mm else None
             skin = replace(skin, relief=relief)
         rear = self.surface == "rear-painted glass" and not self.sweep_cm
         return Table(
             skin=skin, width_m=self.width_cm / 100, depth_m=self.depth_cm / 100, rear_m=self.glass_mm / 1000 if rear else 0.0,
-            medium=REAR_GLASS if rear else None, above_floor_m=self.above_floor_cm / 100, sweep_m=self.sweep_cm / 100,
-            bend_m=self.bend_cm / 100,
+            medium=self._glass() if rear else None, above_floor_m=self.above_floor_cm / 100, sweep_m=self.sweep_cm / 100,
+            bend_m=self.bend_cm / 100, x_m=self.right_cm / 100, z_m=self.front_cm / 100,
         )  # fmt: skip
+
+    def _glass(self) -> Medium:
+        return replace(REAR_GLASS, index=self.index) if self.index else REAR_GLASS
 
 
 class RiserPart(Part):

@@ -85,7 +85,8 @@ def _through_table(plan: Plan, places: Array) -> bool:
         return False
     low, high = low[crosses], high[crosses]
     at = low + (high - low) * (-low[:, 1] / (high[:, 1] - low[:, 1]))[:, None]
-    inside = (np.abs(at[:, 0]) < plan.table.width_m / 2) & (np.abs(at[:, 2]) < plan.table.depth_m / 2)
+    beside, before = np.abs(at[:, 0] - plan.table.x_m), np.abs(at[:, 2] - plan.table.z_m)
+    inside = (beside < plan.table.width_m / 2) & (before < plan.table.depth_m / 2)
     return bool(inside.any())
 
 

@@ -28,7 +28,7 @@ USUAL_SENSOR = Sensor()
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Table:
-    """A flat top at y = 0, centred on the product's axis.
+    """A flat top at y = 0, its middle x_m right of and z_m in front of the product's axis.
 
     rear: how far below a clear front the skin lies, in `medium` (rear-painted glass); 0 for none.
     above_floor_m: height of the top over the floor.
@@ -43,8 +43,12 @@ class Table:
     above_floor_m: float = 0.75
     sweep_m: float = 0.0
     bend_m: float = 0.25
+    x_m: float = 0.0
+    z_m: float = 0.0
 
     def __post_init__(self) -> None:
+        require_finite("table's place", self.x_m, low=-10, high=10, unit="m")
+        require_finite("table's place", self.z_m, low=-10, high=10, unit="m")
         require_positive("table width", self.width_m, high=20, unit="m")
         require_positive("table depth", self.depth_m, high=20, unit="m")
         require_finite("table glass", self.rear_m, low=0, high=0.05, unit="m")

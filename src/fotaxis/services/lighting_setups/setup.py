@@ -80,7 +80,8 @@ def sizes_of(plan: Plan) -> Sizes:
         height=product.height_m * 100, width=product.profile.widest_m * 200, lift=plan.lift_m * 100,
         camera_height=camera.place.y_m * 100, camera_distance=camera.place.z_m * 100, camera_side=camera.place.x_m * 100,
         aim_side=camera.aim.x_m * 100, aim_height=camera.aim.y_m * 100, half_field=camera.half_field,
-        table_width=table.width_m * 100 if table else 0.0, table_depth=table.depth_m * 100 if table else 0.0,
+        table_width=(table.width_m + 2 * abs(table.x_m)) * 100 if table else 0.0,
+        table_depth=max(0.0, table.depth_m - 2 * table.z_m) * 100 if table else 0.0,
         label=incident.usual_height_m(plan) * 100,
     )  # fmt: skip
 

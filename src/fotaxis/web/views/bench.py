@@ -230,8 +230,9 @@ def _tape(plan: Plan, row: Row, faults: dict[str, str], unit: str) -> dict[str, 
 
 def _from_table(table: Table, m: Measured, unit: str) -> str:
     """Where a thing's middle stands against the table's nearest edge, as a tape laid on the table finds it."""
-    beside, before = abs(m.side_cm) - table.width_m * 50, abs(m.depth_cm) - table.depth_m * 50
-    side, front = "left" if m.side_cm < 0 else "right", "back" if m.depth_cm < 0 else "front"
+    across, along = m.side_cm - table.x_m * 100, m.depth_cm - table.z_m * 100
+    beside, before = abs(across) - table.width_m * 50, abs(along) - table.depth_m * 50
+    side, front = "left" if across < 0 else "right", "back" if along < 0 else "front"
     if beside > 0 or before > 0:
         edge, out = (side, beside) if beside >= before else (front, before)
         return f"{in_unit(out, unit)} {unit} outside the table's {edge} edge"

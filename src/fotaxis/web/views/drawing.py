@@ -80,8 +80,9 @@ def floor(
     out = begin_svg("floor", paper, "Floor: the set from above", origin=(ox, oy))
     if plan.table:
         w, d = plan.table.width_m * 50, plan.table.depth_m * 50
+        x, z = plan.table.x_m * 100, plan.table.z_m * 100
         out.append(
-            f'<rect class="table" x="{paper.x(-w):.1f}" y="{paper.y(d):.1f}" width="{2 * w * paper.scale:.1f}" '
+            f'<rect class="table" x="{paper.x(x - w):.1f}" y="{paper.y(d - z):.1f}" width="{2 * w * paper.scale:.1f}" '
             f'height="{2 * d * paper.scale:.1f}"/>'
         )
     out += _floor_background(plan, paper)
@@ -259,8 +260,8 @@ def side(
         shown = max(z, paper.left + 6 / paper.scale)
         out.append(draw_line(paper.x(shown), 4, paper.x(shown), height - 4, "background"))
     if plan.table:
-        d = plan.table.depth_m * 50
-        x0, x1 = paper.x(-d), paper.x(d)
+        d, z = plan.table.depth_m * 50, plan.table.z_m * 100
+        x0, x1 = paper.x(z - d), paper.x(z + d)
         out.append(
             f'<rect class="table" x="{x0:.1f}" y="{oy:.1f}" width="{x1 - x0:.1f}" height="{max(2 * paper.scale, 3):.1f}"/>'
         )

@@ -54,16 +54,18 @@ def table_top(plan: Plan, *, rings: int, around: int, lights: int) -> TableTop |
     base = plan.riser.diameter_m / 2 if plan.riser else plan.product.shape.base_radius_m
     cells, reflects = np.empty((0, 3)), np.empty((0, 3))
     if scatters:
-        cells, places = _table_cells(t.width_m / 2, t.depth_m / 2, max(base, LEAST_BASE_M), rings, around)
+        cells, places = _table_cells(t.width_m / 2, t.depth_m / 2, (t.x_m, t.z_m), max(base, LEAST_BASE_M), rings, around)
         reflects = cell_albedo(skin, places)
     light = np.zeros((len(cells), lights, 3))
-    size = np.array([t.width_m / 2, t.depth_m / 2, 0.0])
+    size = np.array([t.width_m / 2, t.depth_m / 2, 0.0, t.x_m, t.z_m])
     return TableTop(size=size, skin=skin, cells=cells, albedo=reflects, light=light)
 
 
 @lru_cache(maxsize=64)
-def _table_cells(half_width: float, half_depth: float, inner: float, rings: int, around: int) -> tuple[Array, list[Array]]:
-    return table_cells(half_width=half_width, half_depth=half_depth, inner=inner, rings=rings, around=around)
+def _table_cells(
+    half_width: float, half_depth: float, middle: tuple[float, float], inner: float, rings: int, around: int
+) -> tuple[Array, list[Array]]:
+    return table_cells(half_width=half_width, half_depth=half_depth, middle=middle, inner=inner, rings=rings, around=around)
 
 
 def pack_emitters(

@@ -236,15 +236,17 @@ def _add_table(made: _Builder, t: Table) -> None:
     across, up, front = np.array([1.0, 0, 0]), np.array([0, 0, -1.0]), np.array([0, 1.0, 0])
 
     def top(height: float) -> Array:
-        return planar.row(centre=np.array([0.0, height, 0.0]), across=across, up=up, front=front,
+        return planar.row(centre=np.array([t.x_m, height, t.z_m]), across=across, up=up, front=front,
                         half_width_m=t.width_m / 2, half_height_m=t.depth_m / 2)  # fmt: skip
 
     skin = t.skin.row()
     if t.sweep_m:
         half = t.depth_m / 2
         paper = solids.sweep(width_m=t.width_m, front_m=half, back_m=half, height_m=t.sweep_m, bend_m=t.bend_m)
-        bounds = [0.0, 0.0, math.hypot(t.width_m / 2, half), -TOUCH_M, t.sweep_m]
-        made.mesh(paper, np.zeros(3), UPRIGHT_AXES, bounds, made.skin(skin), NO_PRODUCT, media=(IN_AIR, IN_AIR))
+        bounds = [t.x_m, t.z_m, math.hypot(t.width_m / 2, half), -TOUCH_M, t.sweep_m]
+        made.mesh(
+            paper, np.array([t.x_m, 0.0, t.z_m]), UPRIGHT_AXES, bounds, made.skin(skin), NO_PRODUCT, media=(IN_AIR, IN_AIR)
+        )
     elif t.medium:
         glass = made.medium(t.medium)
         made.flat(top(0.0), made.skin(GLASS_SKIN.row()), (IN_AIR, glass))

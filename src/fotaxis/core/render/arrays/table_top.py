@@ -32,13 +32,16 @@ class TableTop(NamedTuple):
     light: Array
 
 
-def table_cells(*, half_width: float, half_depth: float, inner: float, rings: int, around: int) -> tuple[Array, list[Array]]:
-    """Cells on a table top in rings that widen outwards from radius `inner`, (n, 3): see columns.cell; and places in
-    each, (m, 2): x, z.
+def table_cells(
+    *, half_width: float, half_depth: float, middle: tuple[float, float] = (0.0, 0.0), inner: float, rings: int, around: int
+) -> tuple[Array, list[Array]]:
+    """Cells on a table top in rings that widen outwards from radius `inner` about the axis, (n, 3): see columns.cell; and places in
+    each, (m, 2): x, z from the table's middle.
 
-    A cell cut by the table's edge keeps the part that is on the table; metres.
+    middle: of the table, x and z. A cell cut by the table's edge keeps the part that is on the table; metres.
     """
-    outer = max(math.hypot(half_width, half_depth), inner * 1.1)
+    mx, mz = middle
+    outer = max(math.hypot(half_width + abs(mx), half_depth + abs(mz)), inner * 1.1)
     edges = np.geomspace(inner, outer, rings + 1)
     part = (np.arange(SUBCELLS) + 0.5) / SUBCELLS
     rows, places = [], []
@@ -48,10 +51,10 @@ def table_cells(*, half_width: float, half_depth: float, inner: float, rings: in
         for k in range(around):
             angle = 2 * math.pi * (k + part) / around
             x, z = np.outer(radius, np.sin(angle)).ravel(), np.outer(radius, np.cos(angle)).ravel()
-            on = (np.abs(x) <= half_width) & (np.abs(z) <= half_depth)
+            on = (np.abs(x - mx) <= half_width) & (np.abs(z - mz) <= half_depth)
             if on.any():
                 rows.append([x[on].mean(), z[on].mean(), whole * on.mean()])
-                places.append(np.stack([x[on], z[on]], axis=1))
+                places.append(np.stack([x[on] - mx, z[on] - mz], axis=1))
     return np.array(rows).reshape(-1, 3), places
 
 

@@ -96,7 +96,8 @@ def caustics(plan: Plan, lit: Lighting) -> Caustics | None:
     if not len(numbers):
         return None
     reach = max(LEAST_REACH_M, *(3 * float(b[BOUNDS.HIGH]) + float(b[BOUNDS.RADIUS]) for b in bodies.values()))
-    half_w, half_d = (min(reach, size / 2) for size in (plan.table.width_m, plan.table.depth_m))
+    table = plan.table
+    half_w, half_d = min(reach, table.width_m / 2 + abs(table.x_m)), min(reach, table.depth_m / 2 + abs(table.z_m))
     cell = 2 * max(half_w, half_d) / CELLS
     size = round(2 * half_d / cell), round(2 * half_w / cell)
     jobs = [

@@ -97,7 +97,7 @@ def _mirror_weights(
         first = (py - size[2]) / dy
         cx = px + first * dx
         cz = pz + first * dz
-        if abs(cx) > size[0] or abs(cz) > size[1]:
+        if abs(cx - size[3]) > size[0] or abs(cz - size[4]) > size[1]:
             continue
         lets_out = (
             beam_factor(emitters, k, samples[k, cell, SAMPLE.U], samples[k, cell, SAMPLE.V], -dx, -dy, -dz)
