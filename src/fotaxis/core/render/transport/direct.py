@@ -27,6 +27,7 @@ from fotaxis.core.render.arrays.emitters import (
 )
 from fotaxis.core.render.arrays.receiver import Occluders, Receiver, Scratch
 from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
+from fotaxis.core.render.transport import through_sheet
 from fotaxis.core.render.transport.card_radiance import add_sample_radiance
 from fotaxis.core.render.transport.illuminance import rectangle_form
 from fotaxis.core.render.transport.lobe_radiance import FaceRay, add_lobe_radiance, add_sent_radiance
@@ -161,11 +162,15 @@ def add_from_face(
         return
     weights = scratch.weights
     add_weighted(emitters, k, side, weights, out)
+    shown = through_sheet.lights_shown(emitters, k, at)
     for cell in range(emitters.parts[k] if emitters.lobes[k, HAS_LOBE] > 0.0 else 0):
         if weights[cell, 0] + weights[cell, 1] + weights[cell, 2] > 0.0:
             dx, dy, dz, _, _ = direction_to_sample(flats, samples, k, cell, at.x, at.y, at.z)
             ray = FaceRay(k, samples[k, cell, SAMPLE.U], samples[k, cell, SAMPLE.V], dx, dy, dz)
-            add_lobe_radiance(emitters, ray, lights, 1.0, weights[cell], False, cell, out)
+            add_lobe_radiance(emitters, ray, lights, 1.0, weights[cell], False, cell, out, shown)
+    for j in range(light.shape[0] if shown != 0 else 0):
+        if (shown >> j) & 1 > 0:
+            through_sheet.add_light_through(scene, emitters, k, j, at, Occluders(scratch.found, n, m), scratch.passed, out)
 
 
 @leaf

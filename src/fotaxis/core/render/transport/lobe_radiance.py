@@ -249,9 +249,12 @@ def _add_mirror_radiance(emitters: Emitters, lobe: Lobe, lights: int, weight: fl
 
 @leaf
 def add_lobe_radiance(
-    emitters: Emitters, ray: FaceRay, lights: int, weight: float, factor: Array, finely: bool, turn: int, out: Array
-) -> None:
+    emitters: Emitters, ray: FaceRay, lights: int, weight: float, factor: Array, finely: bool, turn: int, out: Array,
+    straight_without: int = 0,
+) -> None:  # fmt: skip
     """Add what the face that a ray meets lets straight through and mirrors, spread, as add_card_radiance does.
+
+    straight_without: faces that are not looked for straight through, bit j for face j, see in_lobe.
 
         L = share * integral of L_in lobe(angle to the ray going on, or mirrored) over the directions light comes from
 
@@ -281,6 +284,8 @@ def add_lobe_radiance(
             _add_mirror_radiance(emitters, lobe, lights, weight, factor, out)
             continue
         among = in_lobe(emitters, k, x, y, z, ax, ay, az, tight)
+        if kind == STRAIGHT:
+            among &= ~straight_without
         if among == 0 and emitters.light.shape[0] <= MANY_FACES:
             continue
         _add_lights_in_lobe(emitters, lobe, among, looks, weight, factor, out)
