@@ -25,7 +25,10 @@ LAMP = Lamp(
 )  # fmt: skip
 
 
-def frost(width=1.2, spread=math.radians(6), x=0.0):
+SIX_DEGREES = math.radians(6)
+
+
+def frost(width=1.2, spread=SIX_DEGREES, x=0.0):
     finish = replace(
         FINISH["light frost"], straight=0.6, spread_rad=spread, through=type(FINISH["light frost"].through).grey(0.0)
     )
