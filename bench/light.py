@@ -14,7 +14,8 @@ from fotaxis.core.lights.calibration import GuideNumber
 from fotaxis.core.lights.card_finishes import FINISH
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp
 from fotaxis.core.lights.heads import HEAD
-from fotaxis.core.render.final.final_render import SCREEN, render_final
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.render.preview.preview_cache import PreviewCache
 from fotaxis.core.render.preview.traced_scene import TracedScene, render_preview, trace_scene
