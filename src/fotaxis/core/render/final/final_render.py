@@ -27,10 +27,6 @@ from fotaxis.core.values import Picture
 HARDLY_SPLIT = 4
 """Paths with at most so many segments cost little to follow."""
 
-LONE_SAMPLES = 2
-"""In files pixels that outshine all around them, and those around, take so many times the samples of a plain edge: a small lamp
-that glass mirrors is met by few of the first."""
-
 SAMPLES_AT_ONCE = 40_000
 """Pixels are sampled in lots of so many samples, one a core, and whether the picture is still wanted is asked before each."""
 
@@ -102,11 +98,11 @@ def render_scene_layers(
     sampler.run(flat, todo, LIT, EDGED)
     if soft is not None:
         flat = soft.cleaned(flat)
-    if q.more:
+    if q.more:  # a small lamp that glass mirrors is met by few of the first samples: more for these pixels and those around
         alone = lone_pixels(flat, height=stage.height, width=stage.width)
         through, shared = (m.ravel() for m in (soft.pixels, soft.shared)) if soft else (np.zeros_like(alone),) * 2
-        again = lots(alone & ~through, SAMPLES_AT_ONCE, LONE_SAMPLES * q.plain)
-        again += lots(alone & through & ~shared, SAMPLES_AT_ONCE, LONE_SAMPLES * q.lens, opening="whole")
+        again = lots(alone & ~through, SAMPLES_AT_ONCE, q.plain)
+        again += lots(alone & through & ~shared, SAMPLES_AT_ONCE, q.lens, opening="whole")
         sampler.run(flat, again, EDGED, 1.0)
     return SceneLayers(flat=flat, lit=lit, focused=q.lens > 0)
 
