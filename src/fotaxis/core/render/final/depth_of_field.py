@@ -14,7 +14,7 @@ from fotaxis.core.kernel import kernel
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.path_records import TracedPaths
 from fotaxis.core.render.final.edges import EDGE_FLOOR
-from fotaxis.core.render.final.sampling import BAYER, Sampler
+from fotaxis.core.render.final.sampling import BAYER, HARDLY_SPLIT, Sampler
 from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
 from fotaxis.core.render.lens.discs import TILE
 from fotaxis.core.render.lens.through_lens import meets
@@ -32,8 +32,11 @@ evenly across it stays as it is."""
 AROUND = 5
 """Pixels each way around, its own among them, whose samples speak for a pixel."""
 
-SOFTENED = 0.02
+SOFTENED, SOFTENED_IN_GLASS = 0.02, 0.06
 """A pixel is soft where a pair's mean differs by more than this part from what it shows through a pin's opening."""
+
+TRIED_CUT = 0.006
+"""As trace.CUT, of those pairs."""
 
 SLIGHT_PX = 1.5
 """Circles of confusion below this radius take no more samples than an edge."""
@@ -157,7 +160,7 @@ def _differs(sampler: Sampler, flat: Picture, pixels: NDArray[np.int64]) -> NDAr
     """Which of some pixels look otherwise over the lens's opening than through a pin's."""
     out = np.zeros(len(pixels), bool)
     floor = EDGE_FLOOR * np.maximum(flat.sum(axis=2).max(axis=1, initial=0.0), 1e-20)
-    width = sampler.fine.stage.width
+    width, starts = sampler.fine.stage.width, sampler.fine.stage.traced.starts
     begins = range(0, len(pixels), TRIED_AT_ONCE // PAIRS)
     apart = np.arange(2 * PAIRS) * math.pi / PAIRS
 
@@ -169,9 +172,11 @@ def _differs(sampler: Sampler, flat: Picture, pixels: NDArray[np.int64]) -> NDAr
             places = np.empty((len(some), 2 * PAIRS, 4))
             places[..., 0], places[..., 1] = (x + 0.5)[:, None], (y + 0.5)[:, None]
             places[..., 2], places[..., 3] = RIM * np.cos(angle), RIM * np.sin(angle)
-            seen = sampler.at(places.reshape(-1, 4), 1).reshape(len(flat), len(some), 2, PAIRS, 3).sum(axis=4)
+            seen = sampler.at(places.reshape(-1, 4), 1, TRIED_CUT).reshape(len(flat), len(some), 2, PAIRS, 3).sum(axis=4)
             own = flat[:, some].sum(axis=2)[:, :, None]
-            limit = SOFTENED * np.maximum(seen.max(axis=2), own) + floor[:, None, None]
+            split = np.diff(starts)[some] > HARDLY_SPLIT
+            part = np.where(split, SOFTENED_IN_GLASS, SOFTENED)[None, :, None]
+            limit = part * np.maximum(seen.max(axis=2), own) + floor[:, None, None]
             out[begin : begin + len(some)] = (np.abs(seen.mean(axis=2) - own) > limit).any(axis=(0, 2))
 
     in_bands(work, len(begins), least=1)

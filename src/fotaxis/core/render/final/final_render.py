@@ -13,7 +13,7 @@ from fotaxis.core.render.final.depth_of_field import soft_pixels
 from fotaxis.core.render.final.edges import edges, lone_pixels
 from fotaxis.core.render.final.final_shading import FinalShading
 from fotaxis.core.render.final.quality import EDGED, FINAL, LIT, ProgressCallback, RenderQuality, never_cancel
-from fotaxis.core.render.final.sampling import Lot, Sampler, lots
+from fotaxis.core.render.final.sampling import HARDLY_SPLIT, Lot, Sampler, lots
 from fotaxis.core.render.final.slipped_through import slipped_through
 from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.lens.haze_field import pixel_places
@@ -23,9 +23,6 @@ from fotaxis.core.render.passes import shaded, table_nodes
 from fotaxis.core.render.preview.traced_scene import TracedScene, layers_of, trace_scene
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Picture
-
-HARDLY_SPLIT = 4
-"""Paths with at most so many segments cost little to follow."""
 
 SAMPLES_AT_ONCE = 40_000
 """Pixels are sampled in lots of so many samples, one a core, and whether the picture is still wanted is asked before each."""

@@ -23,6 +23,12 @@ from fotaxis.core.values import Array, Picture, lattice
 EDGE_CUT = 0.0015
 """As trace.CUT, for samples of edge pixels: what two clear surfaces mirror one after the other is still above it."""
 
+LENS_CUT = 0.003
+"""As trace.CUT, for samples all over the lens's opening: what they show is soft, and they are many."""
+
+HARDLY_SPLIT = 4
+"""Paths with at most so many segments cost little to follow."""
+
 GOLDEN_ANGLE = math.pi * (3 - math.sqrt(5))
 
 Opening = Literal["middle", "whole", "shared"]
@@ -85,11 +91,11 @@ class Sampler:
             return flat
         return self.haze.applied(flat, places, meets(self.fine.plan, self.fine.lit, traced).depth)
 
-    def at(self, places: Array, each: int) -> Picture:
+    def at(self, places: Array, each: int, cut: float = EDGE_CUT) -> Picture:
         """Samples (s, 2) or (s, 4) of the picture, see trace, so many of each pixel: (1 + lights, s, 3)."""
         fine = self.fine
         stage, plan = fine.stage, fine.plan
-        traced = trace_samples(plan, stage.scene, places, stage.width, stage.height, cut=EDGE_CUT, each=each)
+        traced = trace_samples(plan, stage.scene, places, stage.width, stage.height, cut=cut, each=each)
         shown = fine.shown(traced, at_hits=False)
         middle = places.shape[1] == 2
         flat, _ = shaded(fine.lit, polarised(plan, traced), shown, from_camera=middle)
@@ -117,7 +123,7 @@ class Sampler:
         width = self.fine.stage.width
         if lot.opening != "middle":
             places = through_opening(lot.pixels, lot.samples, width=width, shared=lot.opening == "shared")
-            return sample_means(self.at(places, lot.samples), lot.samples)[0]
+            return sample_means(self.at(places, lot.samples, LENS_CUT), lot.samples)[0]
         mean, span = sample_means(self.at(_within(lot.pixels, lot.samples, width=width), lot.samples), lot.samples)
         if not lot.more:
             return mean
