@@ -24,7 +24,7 @@ from fotaxis.core.render.preview.traced_scene import TracedScene, layers_of, tra
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Picture
 
-SAMPLES_AT_ONCE = 40_000
+SAMPLES_AT_ONCE = 6_000
 """Pixels are sampled in lots of so many samples, one a core, and whether the picture is still wanted is asked before each."""
 
 

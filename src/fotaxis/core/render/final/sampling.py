@@ -23,6 +23,9 @@ from fotaxis.core.values import Array, Picture, lattice
 EDGE_CUT = 0.0015
 """As trace.CUT, for samples of edge pixels: what two clear surfaces mirror one after the other is still above it."""
 
+MIXED = 6
+"""Lots are taken in an order that mixes their kinds: those in glass cost most, and no processor is to be left with them at the end."""
+
 LENS_CUT = 0.003
 """As trace.CUT, for samples all over the lens's opening: what they show is soft, and they are many."""
 
@@ -105,6 +108,7 @@ class Sampler:
         """Sample the pixels of some lots again, into flat (1 + lights, pixels, 3); begin, end: parts of the work done before and
         after."""
         whole = sum(len(lot.pixels) * (lot.samples + lot.more) for lot in todo)
+        todo = [lot for first in range(MIXED) for lot in todo[first::MIXED]]
         done, turn = 0, threading.Lock()
 
         def work(first: int, last: int) -> None:
