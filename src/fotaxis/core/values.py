@@ -74,6 +74,10 @@ class Reflectance:
         return np.array([self.red, self.green, self.blue])
 
 
+GOLDEN_ANGLE = math.pi * (3.0 - math.sqrt(5.0))
+"""Turns by it spread evenly around a circle, however many."""
+
+
 def lattice(count: int) -> tuple[Array, Array]:
     """Evenly spread places in the unit square, x and y each (count,) float64, no two in one column or one row.
 

@@ -33,7 +33,7 @@ from fotaxis.core.render.arrays.static_scene import Ints, StaticScene
 from fotaxis.core.render.arrays.subdivide import Shining, cuts, door_rows, places_of, strips_of
 from fotaxis.core.render.arrays.table_top import TableTop, cell_albedo, table_cells
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.values import Array, lattice
+from fotaxis.core.values import GOLDEN_ANGLE, Array, lattice
 
 LEAST_BASE_M = 0.005
 LEAST_SAMPLES = 2
@@ -173,7 +173,6 @@ def sample_lobes(tight: tuple[tuple[float, ...], ...], rays: tuple[int, ...]) ->
 
 
 PLASTIC = 1.324717957244746
-GOLDEN_ANGLE = math.pi * (3 - math.sqrt(5))
 
 
 def face_keys(plan: Plan) -> list[str]:

@@ -18,7 +18,7 @@ from fotaxis.core.render.lens.haze_field import HazeField
 from fotaxis.core.render.lens.through_lens import meets
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.passes import polarised, shaded, trace_samples
-from fotaxis.core.values import Array, Picture, lattice
+from fotaxis.core.values import GOLDEN_ANGLE, Array, Picture, lattice
 
 EDGE_CUT = 0.0015
 """As trace.CUT, for samples of edge pixels: what two clear surfaces mirror one after the other is still above it."""
@@ -31,8 +31,6 @@ LENS_CUT = 0.003
 
 HARDLY_SPLIT = 4
 """Paths with at most so many segments cost little to follow."""
-
-GOLDEN_ANGLE = math.pi * (3 - math.sqrt(5))
 
 Opening = Literal["middle", "whole", "shared"]
 

@@ -28,7 +28,7 @@ from fotaxis.core.render.arrays.static_scene import StaticScene
 from fotaxis.core.render.transport.card_radiance import cell_at
 from fotaxis.core.render.transport.lobe_radiance import MANY_FACES
 from fotaxis.core.render.transport.occlusion import OFFSET, transmits
-from fotaxis.core.values import Array
+from fotaxis.core.values import GOLDEN_ANGLE, Array
 
 AT_REST_RAYS = 8
 """Directions of a lobe from a sheet's samples in a picture at rest; a drag has fewer, and keeps to the sheet's samples."""
@@ -38,8 +38,6 @@ LEAST_TIGHT = 8.0
 
 FEW = 12.0
 """A lamp that shows in fewer of a sheet's samples than this throws discs."""
-
-GOLDEN_ANGLE = math.pi * (3.0 - math.sqrt(5.0))
 
 
 @leaf
