@@ -107,9 +107,12 @@ def encode_srgb(levels: Picture) -> np.ndarray:
 
     levels any shape, float; returns uint8 of the same shape. NaN is refused upstream.
     """
-    x = np.clip(levels, 0.0, 1.0)
-    curved = np.where(x <= 0.0031308, 12.92 * x, 1.055 * np.power(np.maximum(x, 1e-12), 1 / 2.4) - 0.055)
-    return (curved * 255.0 + 0.5).astype(np.uint8)
+    return (srgb_curve(np.clip(levels, 0.0, 1.0)) * 255.0 + 0.5).astype(np.uint8)
+
+
+def srgb_curve(levels: Picture) -> Picture:
+    """Linear levels 0..1 to output values 0..1, not rounded.  Source: IEC 61966-2-1."""
+    return np.where(levels <= 0.0031308, 12.92 * levels, 1.055 * np.power(np.maximum(levels, 1e-12), 1 / 2.4) - 0.055)
 
 
 def decode_srgb(values: np.ndarray) -> Picture:

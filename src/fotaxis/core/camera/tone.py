@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.camera.exposure import encode_srgb
+from fotaxis.core.camera.exposure import srgb_curve
 from fotaxis.core.errors import DomainError
 from fotaxis.core.kernel import leaf
 
@@ -58,11 +58,8 @@ PLAIN_TONE = Tone()
 @lru_cache(maxsize=16)
 def _curve(black: int, white: int) -> NDArray[np.uint8]:
     levels = ((np.arange(CURVE_STEPS) / (CURVE_STEPS - 1)) ** 2).astype(np.float32)
-    if (black, white) == (0, WHITE):
-        return encode_srgb(levels)
-    exact = np.where(levels <= 0.0031308, 12.92 * levels, 1.055 * np.maximum(levels, 1e-12) ** (1 / 2.4) - 0.055) * WHITE
-    stretched: NDArray[np.uint8] = np.clip((exact - black) / (white - black) * WHITE + 0.5, 0, WHITE).astype(np.uint8)
-    return stretched
+    stretched = (srgb_curve(levels) * WHITE - black) * (WHITE / (white - black))
+    return np.clip(stretched + 0.5, 0, WHITE).astype(np.uint8)
 
 
 @leaf

@@ -15,24 +15,28 @@ def way_lengths(lamp: Lamp) -> Array:
     return lengths
 
 
-def on_way(lamp: Lamp, part: float) -> Stance:
-    """How a lamp stands at a part of its way, 0 to 1, at an even pace; where it only turns every point counts as much."""
-    stances, lengths = (lamp.stance, *lamp.way), way_lengths(lamp)
+def _ends(lamp: Lamp) -> Array:
+    """At what part of its way, 0 to 1, each of its points is reached at an even pace, (points,); where a lamp only turns every point
+    counts as much."""
+    lengths = way_lengths(lamp)
     if lengths.sum() <= 0:
         lengths = np.ones(len(lengths))
-    ends = np.concatenate([[0.0], np.cumsum(lengths)]) / lengths.sum()
-    i = min(max(int(np.searchsorted(ends, part)) - 1, 0), len(lengths) - 1)
+    ends: Array = np.cumsum(lengths) / lengths.sum()
+    return ends
+
+
+def on_way(lamp: Lamp, part: float) -> Stance:
+    """How a lamp stands at a part of its way, 0 to 1."""
+    stances, ends = (lamp.stance, *lamp.way), np.concatenate([[0.0], _ends(lamp)])
+    i = min(max(int(np.searchsorted(ends, part)) - 1, 0), len(lamp.way) - 1)
     span = ends[i + 1] - ends[i]
     return _between(stances[i], stances[i + 1], (part - ends[i]) / span if span > 0 else 1.0)
 
 
 def lit_way(lamp: Lamp) -> list[Stance]:
     """Where a moved lamp begins to shine, the points on its way, and where it ends."""
-    lengths = way_lengths(lamp)
-    whole = lengths.sum() or 1.0
     begin, end = lamp.lit
-    ends = np.cumsum(lengths) / whole
-    between = [stance for stance, at in zip(lamp.way, ends, strict=True) if begin < at < end]
+    between = [stance for stance, at in zip(lamp.way, _ends(lamp), strict=True) if begin < at < end]
     return [on_way(lamp, begin), *between, on_way(lamp, end)]
 
 

@@ -15,9 +15,9 @@ from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.path_records import TracedPaths
 from fotaxis.core.render.final.edges import EDGE_FLOOR
 from fotaxis.core.render.final.sampling import BAYER, HARDLY_SPLIT, Sampler
-from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
+from fotaxis.core.render.lens.defocus import Defocus
 from fotaxis.core.render.lens.discs import TILE
-from fotaxis.core.render.lens.through_lens import meets
+from fotaxis.core.render.lens.through_lens import circles_of, meets
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.shading.first_hits import NO_FIRST_HITS, nearest_emitter
 from fotaxis.core.values import Array, Picture
@@ -121,20 +121,14 @@ def soft_pixels(sampler: Sampler, flat: Picture) -> Soft | None:
     """Where the opening of the lens changes a picture (1 + lights, pixels, 3) made through a pin's; None where nowhere."""
     fine = sampler.fine
     plan, stage = fine.plan, fine.stage
-    camera = plan.camera
-    if camera.focus_m is None:
+    if plan.camera.focus_m is None:
         return None
     shape = stage.height, stage.width
     near = meets(plan, fine.lit, stage.traced).depth
     far = np.maximum(_farthest_seen(fine.lit.emitters, stage.traced), np.where(np.isfinite(near), near, 0))
 
-    def radius(depth: NDArray[np.float32]) -> NDArray[np.float32]:
-        return circle_radius_px(
-            depth.reshape(shape), focal_length_m=camera.focal_length_m, f_number=plan.exposure.f_number,
-            focus_m=camera.focus_distance_m, pixel_m=camera.used_sensor_m[0] / stage.width,
-        )  # fmt: skip
-
-    circles = radius(near), radius(np.where(far > 0, far, near))
+    depths = near, np.where(far > 0, far, near)
+    circles = [circles_of(plan, depth, width=stage.width, height=stage.height) for depth in depths]
     pictures = flat.reshape(-1, *shape, 3)
     busy = np.zeros(shape, bool)
     for circle in circles:

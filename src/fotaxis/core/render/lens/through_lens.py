@@ -75,16 +75,20 @@ def depth_behind(
     return depth
 
 
-def defocus(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> Defocus | None:
-    """The circles of confusion of a picture; None where nothing is visibly out of focus, or nothing may be."""
+def circles_of(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> NDArray[np.float32]:
+    """Radii of the circles of confusion of a picture's pixels (pixels,) by their depth, (height, width), see circle_radius_px."""
     camera = plan.camera
-    if camera.focus_m is None:
-        return None
-    radius = circle_radius_px(
+    return circle_radius_px(
         depth.reshape(height, width), focal_length_m=camera.focal_length_m, f_number=plan.exposure.f_number,
         focus_m=camera.focus_distance_m, pixel_m=camera.used_sensor_m[0] / width,
     )  # fmt: skip
-    spread = Defocus(least_around(radius))
+
+
+def defocus(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> Defocus | None:
+    """What of a picture is spread; None where nothing is visibly out of focus, or nothing may be."""
+    if plan.camera.focus_m is None:
+        return None
+    spread = Defocus(least_around(circles_of(plan, depth, width=width, height=height)))
     return spread if spread.needed else None
 
 
@@ -333,7 +337,8 @@ def as_seen(
     """
     pictures = flat.reshape(-1, height, width, 3)
     kit = plan.before_lens
-    if plan.camera.focus_m is None and kit.glare == 0 and not (kit.mask or kit.hood or plan.haze):
+    hazes, spreads = plan.haze is not None and not hazy, plan.camera.focus_m is not None and not focused
+    if not (hazes or spreads or kit.glare or kit.mask or kit.hood):
         return pictures
     met = meets(plan, lit, traced)
 
@@ -344,8 +349,8 @@ def as_seen(
         return glare(plan, lit, part, hazy.reshape(flat.shape)[:, pixels], some, surround())
 
     pictures, veil = lens_effects(
-        plan, pictures, haze=None if hazy else hazed(plan, lit), depth=met.depth,
-        spread=None if focused else defocus(plan, met.depth, width=width, height=height), veil_of=veil_of, blur=blurred,
+        plan, pictures, haze=hazed(plan, lit) if hazes else None, depth=met.depth,
+        spread=defocus(plan, met.depth, width=width, height=height) if spreads else None, veil_of=veil_of, blur=blurred,
     )  # fmt: skip
     return pictures if veil is None else pictures + added(veil, width=width, height=height)
 
