@@ -121,7 +121,7 @@ def _print_readings(document: ShotDocument, plan: Plan) -> None:
     """What meter, background, reliefs and the picture's readings say."""
     from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
     from fotaxis.core.camera.nominal_scales import f_number_with_tenths
-    from fotaxis.services.pictures import Pictures, describe_highlights, read_exposure
+    from fotaxis.services.pictures import Pictures, read_exposure
     from fotaxis.services.readings import background_words, reading_words, relief_words, sides_words
 
     reading = read_exposure(plan)
@@ -138,8 +138,8 @@ def _print_readings(document: ShotDocument, plan: Plan) -> None:
         print(f"  {background_words(plan)}")
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=PREVIEW_SIDE)
     pictures = Pictures()
-    line = pictures.fine(plan, long_side=max(width, height)).read_line(document.reading_line.value())
-    for words in describe_highlights(line.highlights):
+    pictures.fine(plan, long_side=max(width, height))
+    for words in pictures.read(plan, document.line(plan)).words:
         print(f"  reading line: {words}")
     named = document.named_readings()
     values = pictures.named(plan, named)

@@ -29,6 +29,7 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from fotaxis.core.frames.line_profile import ReadingLine
+from fotaxis.core.frames.line_reading import usual_line
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.scene.plan import Plan
 from fotaxis.formats import layers_file, photo, picture_files, shot_file
@@ -114,8 +115,9 @@ class JsonShots:
         values = shot_file.Values()
         return lambda document: shot_file.with_plan(document, values)[1]
 
-    def line(self, document: Document) -> ReadingLine:
-        return shot_file.LinePart.model_validate(document["reading_line"]).value()
+    def line(self, document: Document, plan: Plan) -> ReadingLine:
+        put = document.get("reading_line")
+        return shot_file.LinePart.model_validate(put).value() if put else usual_line(plan)
 
     def readings(self, document: Document) -> tuple[NamedReading, ...]:
         return shot_file.from_raw(document).named_readings()

@@ -31,7 +31,7 @@ def test_a_fine_picture_made_elsewhere_is_read_as_ones_own():
 
 def test_without_room_for_a_hand_its_pictures_are_the_same():
     plan = scenes.plan()
-    with_room, without = Pictures(), Pictures(Room(drags=0, stages=0))
+    with_room, without = Pictures(), Pictures(Room(drags=0, stages=0, looks=0))
     for _ in range(3):
         first, _ = with_room.preview(plan, LINE, long_side=80, hand="a")
         second, _ = without.preview(plan, LINE, long_side=80, hand="a")

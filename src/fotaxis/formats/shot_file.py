@@ -18,6 +18,7 @@ from fotaxis.core.camera.sensor import USUAL_RANGE_STOPS, Sensor
 from fotaxis.core.camera.tone import LEAST_WHITE, MOST_BLACK, WHITE, Tone
 from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.frames.line_profile import ReadingLine
+from fotaxis.core.frames.line_reading import usual_line
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
@@ -164,7 +165,8 @@ class ExposurePart(Part):
 
 
 class LinePart(Part):
-    """The reading line, ends in parts of the picture's width and height from its upper left corner."""
+    """The reading line, ends in parts of the picture's width and height from its upper left corner; without one it lies across the
+    product where that is bare."""
 
     x0: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
     y0: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.4
@@ -194,8 +196,12 @@ class ShotDocument(Part):
     room_lux: Annotated[float, Field(ge=0, le=200_000, allow_inf_nan=False)] = 0.0
     lights: Annotated[list[AnyLight], Field(max_length=24)] = []
     cards: Annotated[list[AnyCard], Field(max_length=24)] = []
-    reading_line: LinePart = LinePart()
+    reading_line: LinePart | None = None
     readings: Annotated[list[AnyReading], Field(max_length=24)] = []
+
+    def line(self, plan: Plan) -> ReadingLine:
+        """The reading line, where it was put or where it usually lies."""
+        return self.reading_line.value() if self.reading_line else usual_line(plan)
 
     def named_readings(self) -> tuple[NamedReading, ...]:
         return tuple(NamedReading(key=r.key, name=r.name, at=r.value()) for r in self.readings)
@@ -312,7 +318,8 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
         raise _as_format_error(faults[0], len(faults)) from error
     try:
         plan = document.plan(raw, values)
-        document.reading_line.value()
+        if document.reading_line:
+            document.reading_line.value()
         named = document.named_readings()
         if len({reading.key for reading in named}) < len(named):
             raise DomainError("two readings share a key; keys must be distinct.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from contextlib import nullcontext
 from dataclasses import dataclass, replace
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -14,28 +15,27 @@ from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.camera.tone import PLAIN_TONE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.black_frame import BlackVerdict, room_verdict
-from fotaxis.core.frames.line_profile import (
-    Highlight,
-    ReadingLine,
-    find_highlights,
-    luminance_along,
-    luminance_at,
-    pixels_along,
-    product_edges,
-)
+from fotaxis.core.frames.line_profile import ReadingLine, luminance_along, luminance_at, pixels_along, product_edges
+from fotaxis.core.frames.line_reading import LinePlaces, LineReading, places_along, read_line
+from fotaxis.core.frames.mirrored_at import MirroredAt
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.frames.readings.spot import ProductSpot, on_product
 from fotaxis.core.lights.fixtures import at_full_power
 from fotaxis.core.metering import incident
+from fotaxis.core.render.arrays.emitters import Emitters
+from fotaxis.core.render.arrays.pack_emitters import pack_emitters
 from fotaxis.core.render.final.final_render import SceneLayers, render_scene_layers
 from fotaxis.core.render.final.quality import FINAL, SCREEN, ProgressCallback, RenderQuality, never_cancel
 from fotaxis.core.render.layers import Layers, develop, layer_gains, light_gain, mixed
+from fotaxis.core.render.lighting import DRAFT
+from fotaxis.core.render.mirrored import MirrorSamples, mirrored_thing, trace_mirrored, zone_names
 from fotaxis.core.render.parallel import beside_a_page
 from fotaxis.core.render.preview.preview_cache import PreviewCache
 from fotaxis.core.render.preview.traced_scene import (
     TracedScene,
     layers_of,
+    mirrored_layers,
     relight_draft,
     render_preview,
     static_part,
@@ -43,8 +43,8 @@ from fotaxis.core.render.preview.traced_scene import (
 )
 from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, probe_pixel, seen_at
 from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
+from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
-from fotaxis.core.stops import signed_stops
 from fotaxis.services.cache import Kept
 
 
@@ -63,21 +63,6 @@ AT_WORK = Room(stages=300_000_000, pictures=100_000_000, looks=0, drags=0)
 """Of a server, and of a worker that makes pictures for its screens."""
 
 MAKING_FINALS = Room(stages=0, pictures=0, looks=0, drags=0)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LineReading:
-    """Brightness along the reading line.
-
-    per_layer (1 + lights, samples): luminance at full power, None while something is dragged; mixed (samples,): in the planned
-    picture, None when the exposure contradicts itself; edges: parts of the line where the product begins and ends, None
-    where the line misses it; highlights on the product in the planned mix.
-    """
-
-    per_layer: np.ndarray | None
-    mixed: np.ndarray | None
-    edges: tuple[float, float] | None
-    highlights: list[Highlight]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -106,10 +91,6 @@ class Prediction:
         """Linear levels, (height, width, 3) float32."""
         return mixed(self.layers, self.gains)
 
-    def read_line(self, line: ReadingLine) -> LineReading:
-        """Brightness along a line, and the highlights it crosses on the product."""
-        return _by_layer(self.is_product, self.plan, self.layers, line)
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shown:
@@ -132,22 +113,38 @@ class Shown:
         return gains
 
 
-def _by_layer(is_product: np.ndarray, plan: Plan, layers: Layers, line: ReadingLine) -> LineReading:
-    per_layer = luminance_along(layers.pictures, line)
+def _gains(plan: Plan, shown: Shown | None) -> np.ndarray | None:
+    """Factor of every layer as it is shown; None where flash and shutter contradict each other."""
     try:
-        level = layer_gains(plan) @ per_layer
+        return (shown or Shown()).gains(plan)
     except DomainError:
-        level = None
-    return _line_reading(is_product, line, level, per_layer)
+        return None
 
 
-def _line_reading(
-    is_product: np.ndarray, line: ReadingLine, level: np.ndarray | None, per_layer: np.ndarray | None = None
-) -> LineReading:
-    edges = product_edges(is_product, line)
-    highlights = find_highlights(level, edges) if edges and level is not None else []
-    return LineReading(per_layer=per_layer, mixed=level, edges=edges, highlights=highlights)
+def _line_places(stage: TracedScene, line: ReadingLine) -> LinePlaces | None:
+    return places_along(line, product_edges(stage.is_product, line), width=stage.width, height=stage.height)
 
+
+def _at_places(plan: Plan, stage: TracedScene, on: MirrorSamples, mirrored: np.ndarray | None) -> MirroredAt:
+    """What is known of places that were traced; mirrored: luminance there in the planned mix."""
+    names = names_of(plan)
+
+    @cache
+    def emitters() -> Emitters:
+        return pack_emitters(plan, stage.scene, cells=DRAFT.light, card_cells=DRAFT.card, sheet=DRAFT.sheet, rays=DRAFT.rays)
+
+    def thing(place: int) -> str:
+        key = mirrored_thing(plan, emitters(), on, place)
+        return names.get(key, "")
+
+    ground = plan.ground_m(plan.product)
+    return MirroredAt(
+        mirrored=mirrored, height_m=on.ends[:, 1] - ground, zone=on.zone, bare=on.bare, clear=on.clear,
+        names=zone_names(plan, stage.scene, on), thing=thing,
+    )  # fmt: skip
+
+
+NO_PIXEL = np.zeros(1, np.int64)
 
 Hand = str
 """Names the hand of one window while it drags."""
@@ -163,11 +160,14 @@ class Pictures:
         self._drafts: Kept[tuple[Plan, int], tuple[np.ndarray, Layers]] = Kept(room.looks)
         self._looks: Kept[tuple[Plan, Shown], PixelProbe] = Kept(room.looks)
         self._drags: Kept[Hand, PreviewCache] = Kept(room.drags, grows=True)
+        self._mirrors: Kept[tuple[Any, ...], MirrorSamples] = Kept(room.looks, grows=True)
+        self._mirrored: Kept[tuple[Any, ...], np.ndarray] = Kept(room.looks // 8)
 
     @property
     def kept_bytes(self) -> int:
         """What is kept of all kinds now."""
-        return sum(k.bytes for k in (self._stages, self._scenes, self._fine, self._drafts, self._looks, self._drags))
+        kept = self._stages, self._scenes, self._fine, self._drafts, self._looks, self._drags, self._mirrors, self._mirrored
+        return sum(k.bytes for k in kept)
 
     def _stage(self, plan: Plan, *, long_side: int, cut: float = PREVIEW_CUT) -> TracedScene:
         width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=long_side)
@@ -190,6 +190,8 @@ class Pictures:
         Raises DomainError when flash and shutter contradict each other.
         """
         stage = self._stage(plan, long_side=long_side)
+        places = _line_places(stage, line)
+        on = self._on_places(plan, stage, places.in_frame(line)) if places else None
         numbers, shares = pixels_along(line, width=stage.width, height=stage.height)
         gains = (shown or Shown()).gains(plan)
         drag = None
@@ -197,15 +199,43 @@ class Pictures:
             # Without room for it (others are dragging) a fresh one is kept for this picture alone, which then costs more.
             drag = self._drags.peek(hand) or PreviewCache()
         with beside_a_page() if drag else nullcontext():
-            picture, read = render_preview(stage, plan, gains=gains, pixels=numbers.ravel(), drag=drag)
+            made = render_preview(stage, plan, gains=gains, pixels=numbers.ravel(), drag=drag, places=on)
         if hand is not None and drag is not None and self._drags.peek(hand) is None:
             self._drags.keep(hand, drag)
-        return picture, _line_reading(stage.is_product, line, luminance_at(read.reshape(1, *numbers.shape, 3), shares)[0])
+        level = luminance_at(made.read.reshape(1, *numbers.shape, 3), shares)[0]
+        found = _at_places(plan, stage, on, made.mirrored) if on is not None else None
+        return made.picture, read_line(places, found, level=level, pixel=line.pixel(width=stage.width, height=stage.height))
 
-    def read(self, plan: Plan, line: ReadingLine, *, long_side: int = PREVIEW_SIDE) -> LineReading:
-        """What a line reads, by layer: in the fine picture of the plan if that is kept, whatever its size, else in a draft."""
-        is_product, layers = self._best(plan, long_side=long_side)
-        return _by_layer(is_product, plan, layers, line)
+    def read(
+        self, plan: Plan, line: ReadingLine, *, shown: Shown | None = None, long_side: int = PREVIEW_SIDE,
+        layers: Layers | None = None,
+    ) -> LineReading:  # fmt: skip
+        """What a line reads, by layer: in `layers`, else the fine picture of the plan if that is kept, of any size, else a draft."""
+        layers = layers or self._best(plan, long_side=long_side)[1]
+        per_layer = luminance_along(layers.pictures, line)
+        stage = self._stage(plan, long_side=long_side)
+        places = _line_places(stage, line)
+        gains = _gains(plan, shown)
+        level = None if gains is None else gains @ per_layer
+        on = self._look(plan, places.in_frame(line), gains, long_side=long_side) if places else None
+        width, height = layers.size
+        return read_line(places, on, level=level, pixel=line.pixel(width=width, height=height), per_layer=per_layer)
+
+    def _on_places(self, plan: Plan, stage: TracedScene, places: np.ndarray) -> MirrorSamples:
+        """Places of the frame traced for what the product mirrors there; kept."""
+        key = (static_part(plan), stage.width, stage.height, places.tobytes())
+        return self._mirrors.get(
+            key, lambda: trace_mirrored(plan, stage.scene, places, width=stage.width, height=stage.height)
+        )
+
+    def _look(self, plan: Plan, places: np.ndarray, gains: np.ndarray | None, *, long_side: int) -> MirroredAt:
+        """What the product mirrors at places of the frame; gains (1 + lights,), None where the exposure contradicts itself."""
+        stage = self._stage(plan, long_side=long_side)
+        on = self._on_places(plan, stage, places)
+        if gains is None:
+            return _at_places(plan, stage, on, None)
+        by_layer = self._mirrored.get((_as_lit(plan), places.tobytes()), lambda: mirrored_layers(stage, plan, on))
+        return _at_places(plan, stage, on, gains @ by_layer)
 
     def let_go(self, hand: Hand) -> None:
         """Nothing need be kept for a hand any more."""
@@ -225,14 +255,19 @@ class Pictures:
         return self._fine.find(lambda key: key[0] == lit and key[1] >= least)
 
     def named(
-        self, plan: Plan, readings: tuple[NamedReading, ...], *, long_side: int = PREVIEW_SIDE
+        self, plan: Plan, readings: tuple[NamedReading, ...], *, shown: Shown | None = None, long_side: int = PREVIEW_SIDE
     ) -> dict[str, Value | None]:
         """What named readings read, by key; None where the product does not show them.
 
         Raises DomainError when flash and shutter contradict each other.
         """
         is_product, layers = self._best(plan, long_side=long_side)
-        frame = LayeredFrame(pictures=layers.pictures, gains=layer_gains(plan), is_product=is_product)
+        gains = (shown or Shown()).gains(plan)
+
+        def look(places: np.ndarray) -> MirroredAt:
+            return self._look(plan, places, gains, long_side=long_side)
+
+        frame = LayeredFrame(pictures=layers.pictures, gains=gains, is_product=is_product, mirror=look)
         return {reading.key: reading.at.read(frame) for reading in readings}
 
     def spot(
@@ -265,8 +300,7 @@ class Pictures:
         if kept is not None:
             return develop(kept[1], layer_gains(plan), plan.tone), True
         stage = self._stage(plan, long_side=long_side)
-        picture, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
-        return picture, False
+        return render_preview(stage, plan, gains=layer_gains(plan), pixels=NO_PIXEL).picture, False
 
     def has_fine(self, plan: Plan) -> bool:
         """Is a fine picture of the plan kept that is large enough to be shown by itself?"""
@@ -278,7 +312,7 @@ class Pictures:
         Raises DomainError when flash and shutter contradict each other.
         """
         stage = self._stage(plan, long_side=2 * long_side)
-        large, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
+        large = render_preview(stage, plan, gains=layer_gains(plan), pixels=NO_PIXEL).picture
         height, width = large.shape[0] // 2 * 2, large.shape[1] // 2 * 2
         parts = large[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
@@ -340,34 +374,3 @@ def read_exposure(plan: Plan) -> ExposureReading:
         metered_f_number=n, over_stops=over, meter_height_m=height,
         black=room_verdict(room_lux=plan.room_lux * plan.before_lens.transmission, exposure=plan.exposure), fault=fault,
     )  # fmt: skip
-
-
-def describe_highlights(highlights: list[Highlight]) -> list[str]:
-    """Highlights in words, left to right: 'left line at 91 %, 7 % wide, +1.2 stops, soft inside'.
-
-    The outermost line of each side comes first in importance; small lights in the middle are left to the trace.
-    """
-    left = [h for h in highlights if h.place < -0.3]
-    right = [h for h in highlights if h.place > 0.3]
-    kept = ([min(left, key=lambda h: h.place)] if left else []) + ([max(right, key=lambda h: h.place)] if right else [])
-    return [_words(h) for h in kept or highlights[:2]]
-
-
-def _words(h: Highlight) -> str:
-    side = "left" if h.place < -0.1 else "right" if h.place > 0.1 else "middle"
-    outer, inner = (h.left_softness, h.right_softness) if h.place < 0 else (h.right_softness, h.left_softness)
-    soft = {(True, True): "soft both sides", (True, False): "soft outside", (False, True): "soft inside"}.get(
-        (outer > 0.05, inner > 0.05), "crisp both sides"
-    )
-    return f"{side} line at {abs(h.place):.0%}, {h.width / 2:.0%} wide, {signed_stops(h.peak_stops)} stops, {soft}".replace(
-        "%", " %"
-    )
-
-
-def sides_difference_stops(highlights: list[Highlight]) -> float | None:
-    """Peak of the outermost left line minus that of the outermost right one, stops; None without both."""
-    left = [h for h in highlights if h.place < -0.3]
-    right = [h for h in highlights if h.place > 0.3]
-    if not (left and right):
-        return None
-    return min(left, key=lambda h: h.place).peak_stops - max(right, key=lambda h: h.place).peak_stops

@@ -10,8 +10,9 @@ import numpy as np
 from fotaxis.core.constants import MIDDLE_GREY
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import stops_of
+from fotaxis.core.frames.line_reading import EQUAL_STOPS
 from fotaxis.core.frames.readings import NamedReading
-from fotaxis.core.frames.readings.edge import EQUAL_STOPS, EdgeLine, LineValue
+from fotaxis.core.frames.readings.edge import EdgeLine, LineValue
 from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.metering import incident
 from fotaxis.core.metering.relief_contrast import relief_contrast

@@ -10,7 +10,14 @@ from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.black_frame import frame_verdict, room_verdict
 from fotaxis.core.frames.clipping import clipped, crop_to_ratio
-from fotaxis.core.frames.line_profile import ReadingLine, find_highlights, luminance_along, product_edges
+from fotaxis.core.frames.line_profile import (
+    ReadingLine,
+    bent_edges,
+    find_highlights,
+    luminance_along,
+    product_edges,
+    stretches,
+)
 
 ACROSS = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)
 
@@ -30,7 +37,7 @@ def test_a_made_line_is_read_back():
     x = np.linspace(0, 1, 2001)
     position = (x - 0.2) / 0.6 * 2 - 1
     levels = np.interp(position, [0.78, 0.86, 0.94, 0.96], [0, 0.72, 0.72, 0])
-    (found,) = find_highlights(levels, (0.2, 0.8))
+    (found,) = find_highlights(levels, position, (400, 1600))
     # By hand: half peak at 0.82 and 0.95, middle 0.885, width 0.13; peak 0.72 is +2 stops; 10-90 %: 80 % of each flank.
     assert found.place == approx(0.885, abs=2e-3)
     assert found.width == approx(0.13, abs=2e-3)
@@ -42,10 +49,10 @@ def test_a_made_line_is_read_back():
 def test_two_lines_come_strongest_first_and_darkness_has_none():
     x = np.linspace(-1, 1, 501)
     levels = 0.4 * (np.abs(x + 0.9) < 0.05) + 0.2 * (np.abs(x - 0.9) < 0.05)
-    found = find_highlights(levels, (0.0, 1.0))
+    found = find_highlights(levels, x, (0, 500))
     assert [round(h.place, 1) for h in found] == [-0.9, 0.9]
     assert found[0].peak_stops - found[1].peak_stops == approx(1.0)
-    assert find_highlights(np.zeros(501), (0.0, 1.0)) == []
+    assert find_highlights(np.zeros(501), x, (0, 500)) == []
 
 
 def test_product_edges():
@@ -109,3 +116,29 @@ def test_clipping_masks():
 def test_crop_is_the_largest_middle_part(shape, ratio, expected):
     picture = np.zeros((*shape, 3), np.uint8)
     assert crop_to_ratio(picture, ratio).shape[:2] == expected
+
+
+def test_a_label_beside_glass_makes_two_stretches_and_a_matte_part_none():
+    bare = np.array([0] * 3 + [1] * 10 + [0] * 10 + [1] * 12 + [1] * 3 + [0] * 2, bool)
+    zone = np.array([-1] * 3 + [7] * 10 + [9] * 10 + [7] * 12 + [8] * 3 + [-1] * 2)
+    # By hand: glass 3..12, label, glass 23..34; three samples of another zone are too few.
+    assert stretches(bare, zone) == [(3, 12), (23, 34)]
+
+
+def test_a_mirror_image_that_nobody_sees_beside_what_is_brighter_is_no_line():
+    x = np.linspace(-1, 1, 501)
+    mirrored = 0.02 * (np.abs(x + 0.9) < 0.05)
+    assert len(find_highlights(mirrored, x, (0, 500), shown=mirrored + 0.01)) == 1
+    # 0.5 + 0.02 is 0.06 stops over 0.5: under the 0.3 that counts.
+    assert find_highlights(mirrored, x, (0, 500), shown=mirrored + 0.5) == []
+
+
+def test_the_rim_of_clear_glass_counts_where_it_is_brighter_than_what_lies_beside_it():
+    x = np.linspace(-1.02, 1.02, 511)
+    rim = np.where((np.abs(x) > 0.95) & (np.abs(x) <= 1), 0.4, 0.01)
+    inside = np.flatnonzero(np.abs(x) <= 1)
+    span = int(inside[0]), int(inside[-1])
+    assert sorted(round(one.place, 2) for one in bent_edges(rim, x, span)) == [-0.97, 0.97]
+    assert all(one.bent for one in bent_edges(rim, x, span))
+    before_a_lit_wall = np.where(np.abs(x) > 0.95, 0.4, 0.01)
+    assert bent_edges(before_a_lit_wall, x, span) == []

@@ -74,8 +74,8 @@ def line_picture(*, at, half, low_stops, high_stops):
 def test_an_edge_line_is_read_over_its_height():
     levels = line_picture(at=-0.8, half=0.06, low_stops=1.0, high_stops=1.0)
     value = EdgeLine(left=True, low=0.1, high=0.9).read(frame_of(levels))
-    # By hand: a bell with half width 0.06 at half its peak; a sample of the row is 2 / 239 half widths wide.
-    assert value.place == approx(-0.8, abs=0.015)
+    # By hand: a bell with half width 0.06 at half its peak; the silhouette ends at the borders of its pixels, 40 from its middle.
+    assert value.place == approx(-0.8 * 39.5 / 40, abs=0.01)
     assert value.width == approx(0.12, abs=0.03)
     assert value.peak_stops == approx(1.0, abs=0.05)
     assert value.uneven_stops < 0.05

@@ -86,7 +86,7 @@ def test_draft_and_fast_draft_agree_through_haze():
     stage = trace_scene(plan, width=64, height=80)
     pixels = np.arange(0, 64 * 80, 37)
     layers = relight_draft(stage, plan)
-    _, read = render_preview(stage, plan, gains=layer_gains(plan), pixels=pixels)
+    _, read, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=pixels)
     assert read == approx(mixed(layers, layer_gains(plan)).reshape(-1, 3)[pixels], rel=1e-4, abs=1e-6)
 
 

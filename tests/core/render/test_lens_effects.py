@@ -141,7 +141,7 @@ def test_draft_and_fast_draft_agree_through_a_polariser_and_with_glare():
     gains = layer_gains(plan)
     pixels = np.arange(0, 64 * 80, 37)
     layers = relight_draft(stage, plan)
-    _, read = render_preview(stage, plan, gains=gains, pixels=pixels)
+    _, read, _ = render_preview(stage, plan, gains=gains, pixels=pixels)
     assert read == approx(mixed(layers, layer_gains(plan)).reshape(-1, 3)[pixels], rel=1e-4, abs=1e-6)
 
 

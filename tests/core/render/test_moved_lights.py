@@ -100,7 +100,7 @@ def test_its_body_hides_what_is_behind_it_for_its_share_of_the_time():
 def test_a_drag_shows_the_streak_of_the_picture_at_rest():
     plan = alone(carried())
     stage = trace_scene(plan, width=96, height=120)
-    draft, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
+    draft, _, _ = render_preview(stage, plan, gains=layer_gains(plan), pixels=np.zeros(1, np.int64))
     still = predict(plan, long_side=120, quality=SCREEN)
     bright = np.tensordot(layer_gains(plan), still.pictures, axes=1)[..., 1] > 0.05
     assert bright.sum() > 100

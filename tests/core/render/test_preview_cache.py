@@ -108,8 +108,8 @@ def test_a_drag_gives_what_the_same_set_gives_at_once(glass, table):
     drag, seen = PreviewCache(), []
     for now in story(plan):
         gains = layer_gains(now)
-        picture, read = render_preview(stage, now, gains=gains, pixels=PIXELS, drag=drag)
-        whole, level = render_preview(stage, now, gains=gains, pixels=PIXELS)
+        picture, read, _ = render_preview(stage, now, gains=gains, pixels=PIXELS, drag=drag)
+        whole, level, _ = render_preview(stage, now, gains=gains, pixels=PIXELS)
         # The same sums, kept in float32 between pictures.
         assert read == approx(level, rel=1e-4, abs=1e-6 * float(level.max()))
         assert np.abs(picture.astype(int) - whole.astype(int)).max() <= 1
@@ -123,7 +123,7 @@ def test_a_set_without_lights_shows_its_cards_dark():
     stage = trace_scene(plan, width=60, height=76)
     drag = PreviewCache()
     for now in (plan, moved(plan, "sheet", x=0.05), moved(plan, "frost", z=0.05)):
-        _, read = render_preview(stage, now, gains=layer_gains(now), pixels=np.arange(60 * 76), drag=drag)
+        _, read, _ = render_preview(stage, now, gains=layer_gains(now), pixels=np.arange(60 * 76), drag=drag)
         # By hand: 5 lux on white paper, at 1/125 s, f/8, ISO 100 is far under grey; nothing shines by itself.
         assert np.isfinite(read).all()
         assert 0 <= read.min() <= read.max() < 0.18
@@ -136,7 +136,7 @@ def test_a_set_without_lights_and_cards_can_be_followed():
     first, again = (render_preview(stage, plan, gains=layer_gains(plan), pixels=PIXELS, drag=drag)[0] for _ in range(2))
     assert np.array_equal(first, again)
     lit = scenes.plan(cards=())
-    picture, _ = render_preview(stage, lit, gains=layer_gains(lit), pixels=PIXELS, drag=drag)
-    plain, _ = render_preview(stage, lit, gains=layer_gains(lit), pixels=PIXELS)
+    picture, _, _ = render_preview(stage, lit, gains=layer_gains(lit), pixels=PIXELS, drag=drag)
+    plain, _, _ = render_preview(stage, lit, gains=layer_gains(lit), pixels=PIXELS)
     assert picture.max() > 0
     assert np.array_equal(picture, plain)

@@ -13,7 +13,9 @@ from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.placement.mirror import plane_image, sphere_spot
 from fotaxis.core.render.arrays.pack_emitters import face_keys, pack_emitters
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene, surface_owners
-from fotaxis.core.render.layers import layer_gains
+from fotaxis.core.render.final.final_render import render_final
+from fotaxis.core.render.final.quality import SCREEN
+from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
 from fotaxis.core.render.probe import mirror_images, probe_pixel, seen_at
 from fotaxis.core.scene.product import Product
@@ -37,7 +39,7 @@ def test_the_parts_of_a_spot_add_up_to_what_the_picture_shows_there(make):
     plan = make()
     stage, gains = trace_scene(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
     pixels = np.arange(50, WIDTH * HEIGHT, 997)
-    _, levels = render_preview(stage, plan, gains=gains, pixels=pixels)
+    _, levels, _ = render_preview(stage, plan, gains=gains, pixels=pixels)
     looked = probe_pixel(stage, plan, gains=gains)
     for pixel, level in zip(pixels, levels @ np.array(REC709_LUMINANCE), strict=True):
         seen = seen_at(looked, x=(pixel % WIDTH + 0.5) / WIDTH, y=(pixel // WIDTH + 0.5) / HEIGHT)
@@ -131,3 +133,37 @@ def test_a_spot_on_the_label_says_so():
     for height, zone in ((middle, "Label"), (middle + 0.07, "")):
         x, y = plan.camera.project(np.array([0.0, height, plan.product.profile.radius_at(0.1)]), width=1, height=1)
         assert (seen_at(looked, x=x, y=y).here, seen_at(looked, x=x, y=y).zone) == ("product", zone)
+
+
+@pytest.mark.parametrize("make", [material_scenes.brushed_can, lambda: matte_foil(), lambda: satin_ball()])
+def test_a_blurred_mirror_tells_what_it_shows_as_a_sharp_one_does(make):
+    """Foil, brushed and satin metal: the lights, by name; the parts add up to what the picture shows."""
+    plan = make()
+    stage, gains = trace_scene(plan, width=WIDTH, height=HEIGHT), layer_gains(plan)
+    looked = probe_pixel(stage, plan, gains=gains)
+    pixels = np.flatnonzero(stage.is_product.ravel())[::97]
+    levels = mixed(render_final(stage, plan, quality=SCREEN), gains).reshape(-1, 3)[pixels]
+    shown = levels @ np.array(REC709_LUMINANCE)
+    bright = shown > 0.02 * shown.max()
+    told = []
+    for pixel, level in zip(pixels[bright], shown[bright], strict=True):
+        seen = seen_at(looked, x=(pixel % WIDTH + 0.5) / WIDTH, y=(pixel // WIDTH + 0.5) / HEIGHT)
+        told.append(seen.level / level)
+        assert seen.parts[0].key in {light.key for light in plan.lights}
+        assert seen.parts[0].by == ("product",)
+    assert len(told) > 10
+    # The picture's nodes are asked by fewer directions than a spot that is pointed at.
+    assert np.median(told) == approx(1.0, abs=0.05)
+    assert np.quantile(np.abs(np.log2(told)), 0.9) < 0.4
+
+
+def matte_foil():
+    plan = material_scenes.foil_on_carton()
+    foil = replace(plan.product.bands[0], skin=replace(plan.product.bands[0].skin, roughness=0.3))
+    return replace(plan, product=replace(plan.product, body=foil.skin, bands=()))
+
+
+def satin_ball():
+    plan = material_scenes.brushed_can()
+    satin = replace(plan.product.body, roughness=0.35, brush="none")
+    return replace(plan, product=replace(plan.product, shape=Sphere(diameter_m=0.08), body=satin))

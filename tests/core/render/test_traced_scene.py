@@ -224,7 +224,7 @@ def test_following_a_drag_gives_the_draft_and_the_same_reading():
     stage = trace_scene(plan, width=96, height=96)
     layers, gains = relight_draft(stage, plan), layer_gains(plan)
     pixels = np.array([0, 500, 4000, 4001, 96 * 96 - 1])
-    picture, read = render_preview(stage, plan, gains=gains, pixels=pixels)
+    picture, read, _ = render_preview(stage, plan, gains=gains, pixels=pixels)
     # The same sums in another order, in float32: one 8-bit step where a value lies on the border between two.
     assert np.abs(picture.astype(int) - develop(layers, gains).astype(int)).max() <= 1
     assert picture.max() > 200

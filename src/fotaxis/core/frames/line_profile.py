@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 
 from fotaxis.core.camera.exposure import stops_between
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.values import Array, Picture, require_finite
 
-SAMPLES = 240
+SAMPLES = 480
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +32,10 @@ class ReadingLine:
         if abs(self.x1 - self.x0) + abs(self.y1 - self.y0) < 1e-3:
             raise DomainError("the reading line has no length; pull its ends apart.")
 
+    def pixel(self, *, width: int, height: int) -> float:
+        """The part of the line that a pixel of a picture of width x height takes."""
+        return 1.0 / float(np.hypot((self.x1 - self.x0) * width, (self.y1 - self.y0) * height))
+
     def places(self, *, width: int, height: int, samples: int = SAMPLES) -> Array:
         """Row and column of every sample in a picture whose pixel middles are whole numbers, (2, samples)."""
         part = np.linspace(0.0, 1.0, samples)
@@ -41,9 +46,12 @@ class ReadingLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Highlight:
-    """One bright line crossed by the reading line. Places are in half widths of the product, -1 left edge, +1 right.
+    """One bright line crossed by a row of samples. Places are in the row's own measure, mostly half widths of the product, -1 its left
+    edge, +1 its right.
 
-    Its ends lie where it falls to half its peak; softness is how far it takes from 90 % to 10 % of the peak.
+    Its ends lie where what is mirrored falls to half its peak; softness is how far that takes from 90 % to 10 % of the peak.
+    peak_stops: of the picture there, from grey; peak_at: number of the sample; bent: not mirrored, but seen bent through the glass
+    near its edge.
     """
 
     place: float
@@ -51,6 +59,8 @@ class Highlight:
     peak_stops: float
     left_softness: float
     right_softness: float
+    peak_at: int
+    bent: bool = False
 
 
 @lru_cache(maxsize=64)
@@ -102,47 +112,70 @@ def product_edges(is_product: np.ndarray, line: ReadingLine, *, samples: int = S
     return float(inside[0] / last), float(inside[-1] / last)
 
 
-def find_highlights(levels: Array, edges: tuple[float, float], *, least_stops: float = -4.0) -> list[Highlight]:
-    """Bright lines on the product along a reading, strongest first.
+MOST_LINES = 8
+LEAST_SAMPLES = 5
+"""Fewer samples make no stretch."""
 
-    levels (samples,) linear, grey 0.18; edges: parts of the line where the product begins and ends.
-    A highlight is a peak at least 1 stop above the dips beside it and above `least_stops` from grey.
+SEEN_STOPS = 0.3
+"""A mirror image that lifts the picture by less, beside what else shows there, is no line that anybody sees. Common practice."""
+
+
+def stretches(bare: NDArray[np.bool_], zone: NDArray[np.int64]) -> list[tuple[int, int]]:
+    """First and last sample of every bare stretch: neighbours that mirror and belong to one zone."""
+    numbered = np.where(bare, zone, -1)
+    starts = np.flatnonzero(np.r_[True, numbered[1:] != numbered[:-1]])
+    ends = np.r_[starts[1:], len(numbered)] - 1
+    return [(int(a), int(b)) for a, b in zip(starts, ends, strict=True) if numbered[a] >= 0 and b - a + 1 >= LEAST_SAMPLES]
+
+
+def find_highlights(
+    mirrored: Array, position: Array, span: tuple[int, int], *, shown: Array | None = None, least_stops: float = -4.0,
+    least_width: float = 0.0,
+) -> list[Highlight]:  # fmt: skip
+    """Bright lines in a bare stretch of a row, strongest first.
+
+    mirrored (n,): what is mirrored, linear, grey 0.18; position (n,): where each sample lies, growing; span: the stretch's first and
+    last sample; shown (n,): what the picture shows there, matte and seen through too; without it what is mirrored is all there is.
+    A highlight is a peak at least 1 stop above the dips beside it, or the stretch's end, above `least_stops` from grey, that lifts the
+    picture by SEEN_STOPS and is at least `least_width` wide.
     """
-    n = len(levels)
-    position = (np.linspace(0, 1, n) - edges[0]) / (edges[1] - edges[0]) * 2 - 1
-    inside = np.flatnonzero(np.abs(position) <= 1.0)
-    if len(inside) < 5:
-        return []
-    left = np.clip(levels, 0.0, 1e6)
-    free = np.zeros(n, bool)
-    free[inside] = True
+    first, last = span
+    left = np.clip(mirrored, 0.0, 1e6)
+    seen = left if shown is None else shown
+    free = np.zeros(len(left), bool)
+    free[first : last + 1] = True
     floor = MIDDLE_GREY * 2.0**least_stops
     found: list[Highlight] = []
     while True:
         candidates = np.where(free, left, 0.0)
         peak_at = int(candidates.argmax())
         peak = float(candidates[peak_at])
-        if peak < floor or len(found) >= 8:
+        if peak < floor or len(found) >= MOST_LINES:
             return found
         start = end = peak_at
-        while start > inside[0] and free[start - 1] and left[start - 1] > peak / 2:
+        while start > first and free[start - 1] and left[start - 1] > peak / 2:
             start -= 1
-        while end < inside[-1] and free[end + 1] and left[end + 1] > peak / 2:
+        while end < last and free[end + 1] and left[end + 1] > peak / 2:
             end += 1
-        bounded_left = start == inside[0] or left[start - 1] <= peak / 2
-        bounded_right = end == inside[-1] or left[end + 1] <= peak / 2
-        if bounded_left and bounded_right:
-            found.append(_measure(left, position, peak_at, start, end, inside))
+        bounded_left = start == first or left[start - 1] <= peak / 2
+        bounded_right = end == last or left[end + 1] <= peak / 2
+        lifts = seen[peak_at] >= 2.0**SEEN_STOPS * max(seen[peak_at] - peak, 0.0)
+        if bounded_left and bounded_right and lifts:
+            level = float(seen[start : end + 1].max())
+            line = _measure(left, position, peak_at, span, stops_between(level, MIDDLE_GREY))
+            if line.width >= least_width:
+                found.append(line)
         free[max(start - 1, 0) : end + 2] = False
 
 
-def _measure(levels: Array, position: Array, peak_at: int, start: int, end: int, inside: np.ndarray) -> Highlight:
+def _measure(levels: Array, position: Array, peak_at: int, span: tuple[int, int], peak_stops: float) -> Highlight:
     peak = float(levels[peak_at])
+    first, last = span
 
     def falls_to(share: float, step: int) -> float:
-        """Position where the level falls to a share of the peak, walking from it; the product's edge at the latest."""
+        """Position where the level falls to a share of the peak, walking from it; the stretch's end at the latest."""
         i = peak_at
-        while inside[0] <= i + step <= inside[-1] and levels[i] > share * peak:
+        while first <= i + step <= last and levels[i] > share * peak:
             i += step
         if levels[i] > share * peak or i == peak_at:
             return float(position[i])
@@ -154,7 +187,41 @@ def _measure(levels: Array, position: Array, peak_at: int, start: int, end: int,
     return Highlight(
         place=(left_end + right_end) / 2,
         width=abs(right_end - left_end),
-        peak_stops=stops_between(peak, MIDDLE_GREY),
+        peak_stops=peak_stops,
         left_softness=abs(falls_to(0.9, -1) - falls_to(0.1, -1)),
         right_softness=abs(falls_to(0.1, 1) - falls_to(0.9, 1)),
+        peak_at=peak_at,
     )
+
+
+def outermost(lines: list[Highlight], *, left: bool, beyond: float = 0.3) -> Highlight | None:
+    """The line nearest to one edge of the product, further out than a part of its half width; None without one."""
+    side = [line for line in lines if (line.place < -beyond if left else line.place > beyond)]
+    return min(side, key=lambda line: line.place if left else -line.place) if side else None
+
+
+def as_in_pixels(mirrored: Array, span: tuple[int, int], *, samples: float) -> Array:
+    """What a picture shows whose pixels are so many samples wide: the mean over a pixel within a stretch; (n,), 0 beside it."""
+    first, last = span
+    out = np.zeros_like(mirrored)
+    odd = 2 * max(0, round((samples - 1) / 2)) + 1
+    out[first : last + 1] = uniform_filter1d(mirrored[first : last + 1], odd, mode="nearest")
+    return out
+
+
+RIM = 0.82
+"""Light bent round the edge of clear glass is looked for further out than this part of the half width."""
+
+
+def bent_edges(shown: Array, position: Array, span: tuple[int, int], *, least_width: float = 0.0) -> list[Highlight]:
+    """Bright edges of clear glass in a bare stretch: what is seen bent through it near its rim, as in a dark field.
+
+    As find_highlights, of the picture itself; position in half widths of the product. An edge that is not a stop brighter than what
+    lies beside the product there is only that, seen in the same pixels.
+    """
+    lines = find_highlights(shown, position, span, least_width=least_width)
+
+    def stands_out(line: Highlight) -> bool:
+        return bool(shown[line.peak_at] > 2 * shown[0 if line.place < 0 else -1])
+
+    return [replace(line, bent=True) for line in lines if abs(line.place) > RIM and stands_out(line)]

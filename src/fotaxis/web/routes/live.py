@@ -80,11 +80,11 @@ class LiveSession:
             self._document, self._revision = opened.document, opened.shot.revision
         document = applied(self._document, [c.change() for c in form.changes])
         plan = self._plan(document)
-        line = self._all.codec.line(document)
+        line, shown = self._all.codec.line(document, plan), Shown(alone=form.alone, black=form.black)
         if form.read:
             self._all.screens.know(self._studio_id, plan, document)
-            return view.packed({"seq": form.seq, "line": view.line_reading(self._all.pictures.read(plan, line))}, b"")
-        shown = Shown(alone=form.alone, black=form.black)
+            reading = self._all.pictures.read(plan, line, shown=shown)
+            return view.packed({"seq": form.seq, "line": view.line_reading(reading)}, b"")
         picture, reading = self._all.pictures.preview(plan, line, shown=shown, long_side=PREVIEW_SIDE, hand=self._hand)
         header: dict[str, Any] = {
             "seq": form.seq,

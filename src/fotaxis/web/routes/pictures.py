@@ -62,7 +62,7 @@ def _header(
     return {
         "keys": layers.keys, "width": width, "height": height, "layers_key": key, "lost_share": layers.lost_share,
         "scales": scales(data),
-        "line": view.line_reading(prediction.read_line(app.codec.line(document))),
+        "line": view.line_reading(app.pictures.read(prediction.plan, app.codec.line(document, prediction.plan), layers=layers)),
     }  # fmt: skip
 
 

@@ -15,6 +15,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
+from fotaxis.services.pictures import Shown
 from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
 from fotaxis.web.auth import AppServices, CurrentUser, Helper
@@ -125,8 +126,11 @@ def pin(app: AppServices, here: Helper, shot_id: UUID, form: PinForm) -> Respons
 
 
 @router.get("/shots/{shot_id}/judged")
-async def judged(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
-    """Named readings, what each light's way takes, and which light is the weakest."""
+async def judged(
+    request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, alone: Annotated[str, Query(max_length=60)] = "",
+    black: bool = False,
+) -> Response:  # fmt: skip
+    """Named readings of what the window shows, what each light's way takes, and which light is the weakest."""
 
     def found() -> dict[str, Any]:
         studio = here.user.studio_id
@@ -134,7 +138,7 @@ async def judged(request: Request, app: AppServices, here: CurrentUser, shot_id:
         plan, readings = app.codec.plan(document), app.codec.readings(document)
         try:
             app.screens.know(studio, plan, document)
-            values, fault = app.pictures.named(plan, readings), ""
+            values, fault = app.pictures.named(plan, readings, shown=Shown(alone=alone, black=black)), ""
         except DomainError as error:
             values, fault = {}, str(error)
         return judged_view.judged(plan, readings, values, fault)

@@ -20,15 +20,16 @@ from fotaxis.core.camera.nominal_scales import (
     shutter_choices,
     shutter_name,
 )
+from fotaxis.core.frames.line_reading import LineReading, usual_line
 from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.render.arrays.subdivide import thinned_words
 from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
-from fotaxis.core.stops import lost_stops, over_or_under, power_name, stops_name
+from fotaxis.core.stops import lost_stops, over_or_under, power_name
 from fotaxis.services.measuring_tape import Tape, tape_between
 from fotaxis.services.part_defaults import part_defaults
 from fotaxis.services.picture_keys import layers_key, setting_key
-from fotaxis.services.pictures import LineReading, describe_highlights, read_exposure, sides_difference_stops
+from fotaxis.services.pictures import read_exposure
 from fotaxis.services.ports import Document
 from fotaxis.services.presets import usual_readings
 from fotaxis.services.readings import background_words
@@ -151,7 +152,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
     """Everything the page needs after a change."""
     faults = {**thinned_words(plan.lights, plan.cards), **stands_in(plan)}
     return {
-        "document": _without_meshes(opened.document),
+        "document": _for_the_page(opened.document, plan),
         "revision": opened.shot.revision,
         "undo": opened.undo_label,
         "redo": opened.redo_label,
@@ -183,13 +184,19 @@ def thing_held(plan: Plan, key: str, unit: str) -> dict[str, Any] | None:
     return next((thing for thing in _beside(plan, faults, unit) if thing["key"] == key), None)
 
 
-def _without_meshes(document: Document) -> Document:
-    """The document as the page needs it: a model's triangles stay here."""
+def _for_the_page(document: Document, plan: Plan) -> Document:
+    """The document as the page needs it: a model's triangles stay here, and the reading line lies where it usually does."""
 
     def bare(subject: dict[str, Any]) -> dict[str, Any]:
         return {**subject, "mesh": ""} if subject.get("kind") == "model" else subject
 
-    return {**document, "subject": bare(document["subject"]), "others": [bare(o) for o in document.get("others", [])]}
+    line = document.get("reading_line") or dataclasses.asdict(usual_line(plan))
+    return {
+        **document,
+        "reading_line": line,
+        "subject": bare(document["subject"]),
+        "others": [bare(o) for o in document.get("others", [])],
+    }
 
 
 def _beside(plan: Plan, faults: dict[str, str], unit: str) -> list[dict[str, Any]]:
@@ -242,10 +249,6 @@ def _from_table(table: Table, m: Measured, unit: str) -> str:
 
 def line_reading(reading: LineReading) -> dict[str, Any]:
     """The reading line for the page: luminance per layer at full power, or in the mix while something is dragged; edges, words."""
-    difference = sides_difference_stops(reading.highlights)
-    words = describe_highlights(reading.highlights)
-    if difference is not None:
-        words.append("sides equal" if abs(difference) < 0.05 else f"left − right {stops_name(difference)} stops")
     levels: dict[str, Any] = {}
     if reading.per_layer is not None:
         levels["perLayer"] = np.round(reading.per_layer, 9).tolist()
@@ -254,7 +257,8 @@ def line_reading(reading: LineReading) -> dict[str, Any]:
     return {
         **levels,
         "edges": list(reading.edges) if reading.edges else None,
-        "words": words,
+        "words": reading.words,
+        "bare": [[round(s.begin, 4), round(s.end, 4)] for s in reading.stretches],
     }
 
 

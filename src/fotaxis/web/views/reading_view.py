@@ -45,7 +45,7 @@ def _chain(one: PathLosses) -> dict[str, Any]:
 
 
 def _reading(plan: Plan, reading: NamedReading, value: Value | None, fault: str) -> dict[str, Any]:
-    told: dict[str, Any] = {"key": reading.key, "name": reading.name, "about": reading.at.about_place}
+    told: dict[str, Any] = {"key": reading.key, "name": reading.name, "about": value.about if value else ""}
     if value is None:
         return {**told, "short": "—", "words": fault or reading_words(None), "at": [], "shares": []}
     keys = (ROOM_KEY, *(light.key for light in plan.lights))

@@ -7,7 +7,6 @@ middle and it leans.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
 
 import numpy as np
 
@@ -40,7 +39,6 @@ CENTRED = 0.02
 class DarkCore(Reading):
     """The dark between the bright edges of the product, between two of its heights, 0 its foot, 1 its top."""
 
-    about_place: ClassVar[str] = "between the bright edges"
     low: float
     high: float
 
@@ -100,6 +98,10 @@ class CoreValue(Value):
     under_stops: float
     found: float
     rows: Array
+
+    @property
+    def about(self) -> str:
+        return "between the bright edges"
 
     @property
     def short(self) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, ClassVar
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import percent
+from fotaxis.core.frames.mirrored_at import Look, by_brightness
 from fotaxis.core.measures import AnyMeasure, Measure
 from fotaxis.core.values import Array, Picture, require_finite
 
@@ -25,11 +26,17 @@ LEAST_WIDTH = 8
 
 @dataclass(frozen=True, kw_only=True)
 class LayeredFrame:
-    """A picture that readings read: layers (n, height, width, 3) at gains (n,), and where the product is seen (height, width)."""
+    """A picture that readings read: layers (n, height, width, 3) at gains (n,), where the product is seen (height, width), and how to
+    look what it mirrors; without that all light on the product counts as mirrored."""
 
     pictures: Picture
     gains: Array
     is_product: NDArray[np.bool_]
+    mirror: Look | None = None
+
+    @property
+    def look(self) -> Look:
+        return self.mirror or by_brightness(self.luminance, self.is_product)
 
     @cached_property
     def luminance(self) -> Array:
@@ -56,16 +63,20 @@ class Value:
         raise NotImplementedError
 
     @property
+    def about(self) -> str:
+        """What the page says of its place where no light's share is told."""
+        return ""
+
+    @property
     def marks(self) -> list[list[float]]:
         """Where it lies in the frame, x and y 0..1: one place, or the places of a line."""
         raise NotImplementedError
 
 
 class Reading:
-    """A place that is read. about_place: what the page says of it where no light's share is told."""
+    """A place that is read."""
 
     __slots__ = ()
-    about_place: ClassVar[str] = ""
 
     def read(self, frame: LayeredFrame) -> Value | None:
         """None where it is not seen."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,6 +51,7 @@ from fotaxis.core.render.lens.through_lens import (
     some_pixels,
 )
 from fotaxis.core.render.lighting import Lighting, behind_emitters, draft_detail, draft_lighting, lit_by, mixed_emitters
+from fotaxis.core.render.mirrored import MirrorSamples, luminance_of
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.render.passes import (
     gathered_light,
@@ -279,13 +281,23 @@ def relight_draft(stage: TracedScene, plan: Plan) -> Layers:
     return layers_of(plan, stage, lit, flat)
 
 
-def render_preview(
-    stage: TracedScene, plan: Plan, *, gains: Array, pixels: NDArray[np.int64], drag: PreviewCache | None = None
-) -> tuple[NDArray[np.uint8], NDArray[np.float32]]:
-    """What relight_draft and develop give, faster: the picture, and the linear levels at the pixels that are read.
+class Preview(NamedTuple):
+    """A picture that follows the hand: (height, width, 3) uint8; linear levels at the pixels that are read, (n, 3) float32; and what
+    the product mirrors at the places that were asked for, luminance (m,)."""
 
-    gains (1 + lights,): factor of every layer; pixels (n,): row * width + column of each; drag: what is kept between pictures.
-    Returns (height, width, 3) uint8 and (n, 3) float32. Light adds up: all lights are one from the beginning.
+    picture: NDArray[np.uint8]
+    read: NDArray[np.float32]
+    mirrored: Array
+
+
+def render_preview(
+    stage: TracedScene, plan: Plan, *, gains: Array, pixels: NDArray[np.int64], drag: PreviewCache | None = None,
+    places: MirrorSamples | None = None,
+) -> Preview:  # fmt: skip
+    """What relight_draft and develop give, faster: the picture, and what is read of it.
+
+    gains (1 + lights,): factor of every layer; pixels (n,): row * width + column of each that is read; drag: what is kept between
+    pictures; places: where it is told what the product mirrors. Light adds up: all lights are one from the beginning.
     """
     draft = stage.draft(plan)
     room = float(gains[0])
@@ -303,7 +315,43 @@ def render_preview(
         ),
         len(levels),
     )
-    return _through_lens(stage, plan, lit, levels, room, pixels, behind, met)
+    picture, read = _through_lens(stage, plan, lit, levels, room, pixels, behind, met)
+    return Preview(picture, read, _mirrored(stage, plan, draft, lit, light, room, places) if places else NOTHING_MIRRORED)
+
+
+NOTHING_MIRRORED: Array = np.empty(0)
+
+
+def _mirrored(
+    stage: TracedScene,
+    plan: Plan,
+    draft: Draft,
+    lit: Lighting,
+    light: NDArray[np.float32],
+    room: float,
+    places: MirrorSamples,
+) -> Array:
+    """Luminance that the product mirrors at some places, all lights as one; light: what the draft's nodes show."""
+    levels = np.empty((len(places.zone), 3), np.float32)
+    at = places.at(stage.scene, draft.grid, stage.draft_gather)
+    paths, everywhere = places.seen(plan), np.ones(len(levels), np.bool_)
+    in_bands(
+        lambda a, b: shade_paths.shade_mixed(
+            lit.emitters, lit.in_view, everywhere, first_hits.NO_FIRST_HITS, shade_paths.NO_LOBE_CACHE, paths, light, at, room, a,
+            b, levels,
+        ),
+        len(levels),
+    )  # fmt: skip
+    return luminance_of(levels)
+
+
+def mirrored_layers(stage: TracedScene, plan: Plan, places: MirrorSamples) -> Array:
+    """Luminance that the product mirrors of every light at full power, and of the room before them, (1 + lights, n)."""
+    lit = draft_lighting(plan, stage.scene)
+    draft = stage.draft(plan)
+    nodes = _draft_nodes(stage, draft, lit)
+    flat, _ = shaded(lit, places.seen(plan), light_at_hits(places.at(stage.scene, draft.grid, stage.draft_gather), nodes))
+    return luminance_of(flat)
 
 
 def _draft_lit(stage: TracedScene, plan: Plan, gains: Array, drag: PreviewCache | None) -> Lighting:

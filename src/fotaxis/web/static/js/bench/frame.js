@@ -19,7 +19,10 @@ export class FrameView {
     $("black-point").onclick = () => this.toggleMark("blackPoint");
     $("black-button").onclick = () => this.store.toggleBlack();
     this.store.on("mix", () => this.mix());
-    this.store.on("alone", () => $("black-button").setAttribute("aria-pressed", String(this.store.black)));
+    this.store.on("alone", () => {
+      $("black-button").setAttribute("aria-pressed", String(this.store.black));
+      this.reread();
+    });
     this.store.on("adopted", () => { this.bring(); this.reread(); });
     this.store.on("drag", (on) => (on ? this.dragBegins() : this.dragEnds()));
     this.store.on("note", () => this.note());
@@ -210,7 +213,9 @@ export class FrameView {
   }
 
   // What the reading line reads, without touching the picture.
-  read(changes) { this.live.ask({ revision: this.state.revision, changes, read: true }); }
+  read(changes) {
+    this.live.ask({ revision: this.state.revision, changes, alone: this.store.alone, black: this.store.black, read: true });
+  }
 
   // The words under the trace belong to the powers.
   reread() {

@@ -9,7 +9,7 @@ export class Readings {
     this.bench = bench;
     this.store = bench.store;
     this.store.on(["state", "judged"], () => this.show());
-    this.store.on("adopted", () => this.ask());
+    this.store.on(["adopted", "alone"], () => this.ask());
     this.store.on("selected", () => this.histogram());
     this.marks = true;
     this.placing = false;
@@ -32,8 +32,9 @@ export class Readings {
     this.timer = setTimeout(async () => {
       const asked = this.store.state.revision;
       try {
-        const judged = await getJson(this.store.addresses.judged);
-        if (asked !== this.store.state.revision) return;
+        const { alone, black } = this.store;
+        const judged = await getJson(`${this.store.addresses.judged}?${new URLSearchParams({ alone, black: String(black) })}`);
+        if (asked !== this.store.state.revision || alone !== this.store.alone || black !== this.store.black) return;
         this.store.setJudged(judged);
         document.body.dataset.judged = asked;
       } catch { /* the next change asks again */ }

@@ -45,6 +45,6 @@ export function drawTrace(svg, words, line, gains, floor) {
   query(".level", svg).setAttribute("d", path);
   const edges = (line.edges ?? []).map((edge) => `M${x(edge).toFixed(1)} ${ABOVE}V${height - BELOW}`).join("");
   query(".edge", svg).setAttribute("d", edges);
-  const text = line.words.length ? line.words.join(" · ") : line.edges ? "No bright line on the product here." : "The line misses the product.";
+  const text = line.words.join(" · ");
   if (words.textContent !== text) words.textContent = text;
 }
