@@ -62,8 +62,13 @@ def test_filters_change_gains_and_the_meters_words_but_not_the_layers(alder, sho
     assert [a["gain"] / b["gain"] for a, b in zip(after["lights"], before["lights"], strict=True)] == pytest.approx(
         [1 / 8] * 2
     )
-    assert after["exposure"]["over"] != before["exposure"]["over"]
-    assert after["exposure"]["meteredHow"] == "−3.0 stops on the lens"
+    assert after["exposure"]["meter"] != before["exposure"]["meter"]
+    beside = {"place": {"x_cm": -20, "y_cm": 22, "z_cm": -10}, "normal": [-0.8, 0, -0.6], "on": "the air", "faces": "left"}
+    assert change(alder, shot, ["meter"], beside).status_code == 200
+    assert state(alder, shot)["exposure"]["meter"]["how"] == "−3.0 stops on the lens"
+    assert change(alder, shot, ["lens", "nd_stops"], 0).status_code == 200
+    assert state(alder, shot)["exposure"]["meter"]["how"] == "at the air"
+    assert state(alder, shot)["exposure"]["meter"]["long"] == "Incident meter, flat, on the air, facing Left panel"
 
 
 def test_the_sharp_depth_and_diffraction_are_said(alder, shot):

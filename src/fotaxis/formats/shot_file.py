@@ -23,6 +23,7 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.materials.material import Medium, Skin
+from fotaxis.core.scene.meter import SURFACE, Meter
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
@@ -177,6 +178,30 @@ class LinePart(Part):
         return ReadingLine(x0=self.x0, y0=self.y0, x1=self.x1, y1=self.y1)
 
 
+class PlacePart(Part):
+    """A place on the set, centimetres: right of and in front of the axis, above the table."""
+
+    x_cm: Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
+    y_cm: Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
+    z_cm: Annotated[float, Field(ge=-5000, le=1000, allow_inf_nan=False)]
+
+
+class MeterPart(Part):
+    """An incident meter set down on a surface: the place, the surface's unit normal, and on what. faces: surface, camera, or the key
+    of a light; dome: a half ball as receptor instead of a flat disc."""
+
+    place: PlacePart
+    normal: Triple
+    on: Annotated[str, Field(max_length=80), AfterValidator(keepable)] = ""
+    dome: bool = False
+    faces: Annotated[str, Field(max_length=60)] = SURFACE
+
+    def value(self) -> Meter:
+        x, y, z = self.normal
+        place = Point(x_m=self.place.x_cm / 100, y_m=self.place.y_cm / 100, z_m=self.place.z_cm / 100)
+        return Meter(place=place, normal=(x, y, z), on=self.on, dome=self.dome, faces=self.faces)
+
+
 class ShotDocument(Part):
     """A whole shot. Lights stand in the order they were built."""
 
@@ -198,6 +223,8 @@ class ShotDocument(Part):
     cards: Annotated[list[AnyCard], Field(max_length=24)] = []
     reading_line: LinePart | None = None
     readings: Annotated[list[AnyReading], Field(max_length=24)] = []
+    meter: MeterPart | None = None
+    key_light: Annotated[str, Field(max_length=60)] = ""
 
     def line(self, plan: Plan) -> ReadingLine:
         """The reading line, where it was put or where it usually lies."""
@@ -234,6 +261,8 @@ class ShotDocument(Part):
             room_lux=self.room_lux,
             white_k=self.exposure.white_k,
             tone=self.exposure.tone(),
+            meter=self.meter.value() if self.meter else None,
+            key_light=self.key_light,
         )
 
 

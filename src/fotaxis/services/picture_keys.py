@@ -11,7 +11,7 @@ from fotaxis.services.ports import Document
 
 def layers_key(document: Document) -> str:
     """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
-    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings"}
+    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings", "meter", "key_light"}
     kept = {name: value for name, value in document.items() if name not in free}
     kept["white_k"] = document["exposure"].get("white_k")
     lens = document["lens"]
@@ -33,7 +33,7 @@ def layers_key(document: Document) -> str:
 
 def setting_key(document: Document) -> str:
     """Changes whenever that does which a school's lights are fitted to: product, table, camera and all else that they leave."""
-    replaced = {"name", "note", "reading_line", "readings", "lights", "cards"}
+    replaced = {"name", "note", "reading_line", "readings", "meter", "key_light", "lights", "cards"}
     return _hashed({name: value for name, value in document.items() if name not in replaced})
 
 

@@ -21,7 +21,7 @@ from fotaxis.core.frames.mirrored_at import MirroredAt
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.frames.readings.spot import ProductSpot, on_product
-from fotaxis.core.lights.fixtures import at_full_power
+from fotaxis.core.lights.fixtures import Light, at_full_power
 from fotaxis.core.metering import incident
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters
@@ -29,7 +29,7 @@ from fotaxis.core.render.final.final_render import SceneLayers, render_scene_lay
 from fotaxis.core.render.final.quality import FINAL, SCREEN, ProgressCallback, RenderQuality, never_cancel
 from fotaxis.core.render.layers import Layers, develop, layer_gains, light_gain, mixed
 from fotaxis.core.render.lighting import DRAFT
-from fotaxis.core.render.mirrored import MirrorSamples, mirrored_thing, trace_mirrored, zone_names
+from fotaxis.core.render.mirrored import MirrorSamples, OnSet, mirrored_thing, place_in_frame, trace_mirrored, zone_names
 from fotaxis.core.render.parallel import beside_a_page
 from fotaxis.core.render.preview.preview_cache import PreviewCache
 from fotaxis.core.render.preview.traced_scene import (
@@ -43,6 +43,7 @@ from fotaxis.core.render.preview.traced_scene import (
 )
 from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, probe_pixel, seen_at
 from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
+from fotaxis.core.scene.meter import Meter
 from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
 from fotaxis.services.cache import Kept
@@ -285,6 +286,11 @@ class Pictures:
         """The spot of the product at a place in the frame; None beside it."""
         return on_product(self._stage(plan, long_side=long_side).is_product, x=x, y=y)
 
+    def on_set(self, plan: Plan, *, x: float, y: float, long_side: int = PREVIEW_SIDE) -> OnSet | None:
+        """What stands still at a place in the frame; None where nothing does."""
+        stage = self._stage(plan, long_side=long_side)
+        return place_in_frame(plan, stage.scene, x, y, width=stage.width, height=stage.height)
+
     def images(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> dict[str, np.ndarray]:
         """Where the picture shows lights, cards and sheets mirrored, see core.prediction.spot."""
         return mirror_images(self._stage(plan, long_side=long_side), plan)
@@ -339,7 +345,7 @@ def _as_lit(plan: Plan) -> Plan:
     """The plan without what its layers do not depend on, powers and switches above all: equal values have equal layers."""
     lights = tuple(at_full_power(light) for light in plan.lights)
     exposure = Exposure(shutter_s=1.0, f_number=plan.exposure.f_number, iso=100)
-    return replace(plan, lights=lights, exposure=exposure, room_lux=0.0, tone=PLAIN_TONE)
+    return replace(plan, lights=lights, exposure=exposure, room_lux=0.0, tone=PLAIN_TONE, meter=None, key_light="")
 
 
 def _scene_of(plan: Plan, quality: RenderQuality) -> Plan:
@@ -349,28 +355,49 @@ def _scene_of(plan: Plan, quality: RenderQuality) -> Plan:
     return replace(_as_lit(plan), exposure=Exposure(shutter_s=1.0, f_number=f_number, iso=100), before_lens=before_lens)
 
 
+REFLECTED_STOPS = -2.5
+"""So far under the planned exposure no light on the product's front makes the picture: it is made of what is mirrored."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ExposureReading:
-    """What the exposure comes to: the meter's aperture before the product and how the planned one differs."""
+    """What the exposure comes to: the meter, the aperture it asks for and how the planned one differs."""
 
+    meter: Meter
     metered_f_number: float | None
     over_stops: float | None
-    meter_height_m: float
     black: BlackVerdict
     fault: str
 
+    @property
+    def is_reflected(self) -> bool:
+        """Is the picture made of reflections, for all that the meter can tell?"""
+        return self.over_stops is None or self.over_stops < REFLECTED_STOPS
+
 
 def read_exposure(plan: Plan) -> ExposureReading:
-    """Hold a meter before the label (or the product's middle), facing the camera."""
-    height = incident.usual_height_m(plan)
+    """Read the meter where it was set down, else before the label (or the product's middle), facing the camera."""
     fault = ""
     try:
         layer_gains(plan)
     except DomainError as error:
         fault = str(error)
-    n = incident.suggested_f_number(plan, height_m=height)
+    meter = incident.meter_of(plan)
+    n = incident.suggested_f_number(plan, meter)
     over = 2 * stops_between(n, plan.exposure.f_number) - plan.before_lens.stops if n else None
     return ExposureReading(
-        metered_f_number=n, over_stops=over, meter_height_m=height,
+        meter=meter, metered_f_number=n, over_stops=over,
         black=room_verdict(room_lux=plan.room_lux * plan.before_lens.transmission, exposure=plan.exposure), fault=fault,
     )  # fmt: skip
+
+
+def shown_plan(plan: Plan, shown: Shown) -> Plan:
+    """The plan with what the window shows alone switched on, or, in the black frame, without flashes."""
+
+    def lit(light: Light) -> bool:
+        if shown.black:
+            return light.emission.on and light.emission.continuous
+        return light.key == shown.alone if shown.alone else light.emission.on
+
+    lights = tuple(replace(light, emission=replace(light.emission, on=lit(light))) for light in plan.lights)
+    return replace(plan, lights=lights, room_lux=0.0 if shown.alone and not shown.black else plan.room_lux)

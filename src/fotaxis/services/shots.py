@@ -25,6 +25,7 @@ from fotaxis.services.ports import (
 )
 from fotaxis.services.presets import usual_readings
 from fotaxis.services.sanitise import keepable
+from fotaxis.services.state_labels import state_label
 
 MOST_STATES, LEAST_STATES = 5000, 50
 """A shot keeps so many states at most, and so many however full its studio is; pinned ones count and stay."""
@@ -91,7 +92,7 @@ class Shots:
         seen: the number of the state that the maker of the edits saw. Raises FormatError and keeps nothing when the result is
         wrong, Conflict when somebody else has set one of the same places since.
         """
-        return self._changing(studio_id, shot_id, lambda _: changes, label=label, seen=seen)
+        return self._changing(studio_id, shot_id, lambda _: changes, label=label, seen=seen, telling=True)
 
     def _changing(
         self,
@@ -101,8 +102,12 @@ class Shots:
         *,
         label: str,
         seen: int | None = None,
+        telling: bool = False,
     ) -> Opened:
-        """As change, for edits that depend on what stands there when nobody else can change it any more."""
+        """As change, for edits that depend on what stands there when nobody else can change it any more.
+
+        telling: the state's label names things and values where it can, see state_labels.
+        """
         with self._database.transaction() as repo:
             shot = repo.shot(studio_id, shot_id, lock=True)
             before = self._codec.current(repo.revision(studio_id, shot_id, shot.revision).document)
@@ -111,7 +116,7 @@ class Shots:
                 self._find_conflict(repo, shot, before, changes, seen)
             after = self._codec.check(applied(before, changes))
             if after != before:
-                self._keep(repo, shot, after, label)
+                self._keep(repo, shot, after, state_label(before, changes, label) if telling else label)
         return self.open(studio_id, shot_id)
 
     def _keep(self, repo: Repository, shot: Shot, document: Document, label: str) -> None:

@@ -10,7 +10,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.lights.fixtures import Lamp
+from fotaxis.core.camera.exposure import Exposure
+from fotaxis.core.camera.tone import PLAIN_TONE
+from fotaxis.core.lights.fixtures import Lamp, at_full_power
 from fotaxis.core.lights.gobos import OPEN_GATE
 from fotaxis.core.render.arrays.emitters import HAS_LOBE, MANY_SAMPLES, Emitters
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters, table_top
@@ -253,7 +255,16 @@ def between_middles(few: int, many: int) -> Array:
     return weights
 
 
-@lru_cache(maxsize=2)
 def fine_lighting(plan: Plan) -> Lighting:
-    """The fine lighting of a plan, kept for its next reading: one answer to the page reads several places."""
+    """The fine lighting of a plan, kept for its next reading: one answer to the page reads several places, and powers and exposure
+    change nothing of it."""
+    lights = tuple(at_full_power(light) for light in plan.lights)
+    exposure = Exposure(shutter_s=1.0, f_number=1.0, iso=100)
+    return _fine_lighting(
+        replace(plan, lights=lights, exposure=exposure, room_lux=0.0, tone=PLAIN_TONE, meter=None, key_light="")
+    )
+
+
+@lru_cache(maxsize=2)
+def _fine_lighting(plan: Plan) -> Lighting:
     return lighting(plan, pack_static_scene(plan), FINE)

@@ -177,3 +177,44 @@ def mirrored_thing(plan: Plan, emitters: Emitters, samples: MirrorSamples, place
     if hit < 0 or paths.hits[hit, HIT.KIND] == GATHERED:
         return NOTHING
     return surface_owners(plan)[int(paths.hits[hit, HIT.SURFACE]) // VARIANTS]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OnSet:
+    """A place on what the camera sees: metres, the unit normal towards the camera, whose it is, and the zone's name."""
+
+    place: Array
+    normal: Array
+    owner: str
+    zone: str
+
+
+BESIDE = 0.6
+"""The normal is taken from three rays so far apart, in pixels."""
+
+
+def place_in_frame(plan: Plan, scene: StaticScene, x: float, y: float, *, width: int, height: int) -> OnSet | None:
+    """What stands still at a place of the frame, 0..1; None where nothing does."""
+    dx, dy = BESIDE / width, BESIDE / height
+    sides = np.array([[x, y], [x + dx, y], [x, y + dy], [x - dx, y], [x, y - dy]])
+    samples = sides * np.array([width, height], np.float64)
+    traced = trace_samples(plan, scene, samples, width, height, cut=PREVIEW_CUT)
+    first = traced.starts[:-1]
+    segments = traced.segments[first].astype(np.float64)
+    if traced.first[0] < 0 or not np.isfinite(segments[0, SEGMENT.LENGTH]):
+        return None
+    here = traced.first == traced.first[0]
+    ends = (
+        segments[:, SEGMENT.ORIGIN]
+        + np.where(here, segments[:, SEGMENT.LENGTH], 0.0)[:, None] * segments[:, SEGMENT.DIRECTION]
+    )
+    right = ends[1] - ends[0] if here[1] else ends[0] - ends[3]
+    down = ends[2] - ends[0] if here[2] else ends[0] - ends[4]
+    normal = np.cross(down, right)
+    size = float(np.linalg.norm(normal))
+    normal = normal / size if size > 0 and np.isfinite(size) else -segments[0, SEGMENT.DIRECTION]
+    if normal @ segments[0, SEGMENT.DIRECTION] > 0:
+        normal = -normal
+    surface, skin = divmod(int(traced.first[0]), SKINS_PER_SURFACE)
+    owner = surface_owners(plan)[surface]
+    return OnSet(place=ends[0], normal=normal, owner=owner, zone=zone_name(plan, owner, scene.skins[skin]))

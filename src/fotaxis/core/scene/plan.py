@@ -17,6 +17,7 @@ from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K
 from fotaxis.core.lights.fixtures import Card, Emission, Light
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.material import Medium, Skin
+from fotaxis.core.scene.meter import Meter
 from fotaxis.core.scene.product import Product
 from fotaxis.core.values import require_finite, require_positive
 
@@ -99,6 +100,7 @@ class Plan:
     """Everything that decides the picture. Lights stand in build order; the room is an even light of its own, taken as white.
 
     white_k: colour temperature that the camera shows as white; tone: how levels become the picture that is delivered.
+    meter: where it was set down, None: before the product; key_light: the one that the others are told against, '' for the first.
 
     Holds for:  distinct keys; at most 24 lights and 24 cards; camera outside the product and above the table top
                 or in front of it. Else DomainError.
@@ -119,6 +121,8 @@ class Plan:
     before_lens: BeforeLens = BARE_LENS
     sensor: Sensor = USUAL_SENSOR
     haze: Haze | None = None
+    meter: Meter | None = None
+    key_light: str = ""
 
     def __post_init__(self) -> None:
         keys = [thing.key for thing in (*self.lights, *self.cards, *self.others)]

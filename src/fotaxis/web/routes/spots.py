@@ -32,6 +32,8 @@ async def spot(
         told = spots.spot(plan, seen)
         if attach:
             on = app.pictures.on_product(plan, x=x, y=y)
+            lies = app.pictures.on_set(plan, x=x, y=y)
+            told["at"] = spots.on_set(plan, lies) if lies else None
             told["on"] = {"across": round(on.across, 3), "height": round(on.height, 3)} if on else None
         return told
 

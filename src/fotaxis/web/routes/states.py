@@ -15,7 +15,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
-from fotaxis.services.pictures import Shown
+from fotaxis.services.pictures import Shown, shown_plan
 from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
 from fotaxis.web.auth import AppServices, CurrentUser, Helper
@@ -136,11 +136,12 @@ async def judged(
         studio = here.user.studio_id
         document = app.shots.open(studio, shot_id).document
         plan, readings = app.codec.plan(document), app.codec.readings(document)
+        shown = Shown(alone=alone, black=black)
         try:
             app.screens.know(studio, plan, document)
-            values, fault = app.pictures.named(plan, readings, shown=Shown(alone=alone, black=black)), ""
+            values, fault = app.pictures.named(plan, readings, shown=shown), ""
         except DomainError as error:
             values, fault = {}, str(error)
-        return judged_view.judged(plan, readings, values, fault)
+        return judged_view.judged(plan, shown_plan(plan, shown), readings, values, fault)
 
     return JSONResponse(await drawn(request, app, here, found))

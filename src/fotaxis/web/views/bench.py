@@ -16,17 +16,18 @@ import numpy as np
 from fotaxis.core.camera.nominal_scales import (
     F_NUMBERS,
     f_number_name,
-    f_number_with_tenths,
     shutter_choices,
     shutter_name,
 )
 from fotaxis.core.frames.line_reading import LineReading, usual_line
 from fotaxis.core.keys import ROOM_KEY
+from fotaxis.core.metering import incident
 from fotaxis.core.render.arrays.subdivide import thinned_words
 from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
-from fotaxis.core.stops import lost_stops, over_or_under, power_name
+from fotaxis.core.stops import power_name
 from fotaxis.services.measuring_tape import Tape, tape_between
+from fotaxis.services.meter_words import meter_words
 from fotaxis.services.part_defaults import part_defaults
 from fotaxis.services.picture_keys import layers_key, setting_key
 from fotaxis.services.pictures import read_exposure
@@ -94,7 +95,8 @@ def _lights(plan: Plan, faults: dict[str, str], document: Document) -> list[dict
     groups = {light["key"]: light.get("group", "") for light in document["lights"]}
     result = []
     fault_free = without_fault(plan)
-    for light, row in zip(plan.lights, rows(plan), strict=False):
+    asked = incident.light_f_numbers(plan)
+    for light, row, n in zip(plan.lights, rows(plan), asked, strict=False):
         e = light.emission
         per_stop, lowest = e.power_range.steps_per_stop, e.power_range.lowest_stops
         notches = [-n / per_stop for n in range(per_stop * lowest, -1, -1)]
@@ -108,9 +110,17 @@ def _lights(plan: Plan, faults: dict[str, str], document: Document) -> list[dict
                 "gain": light_gain(fault_free, light, power_stops=0.0),
                 "warning": _power_warning(e.power_stops, lowest),
                 "fault": faults.get(light.key, ""),
+                "fullF": round(n * 2.0 ** (-e.power_stops / 2), 4),
             }
         )  # fmt: skip
     return result
+
+
+def _key_light(plan: Plan) -> str:
+    """Key of the light that the others are told against: the one that was chosen, else the first that is on."""
+    keys = [light.key for light in plan.lights]
+    on = [light.key for light in plan.lights if light.emission.on]
+    return plan.key_light if plan.key_light in keys else (on or keys or [""])[0]
 
 
 def _power_warning(stops: float, lowest: int) -> str:
@@ -128,21 +138,13 @@ def without_fault(plan: Plan) -> Plan:
 
 def _exposure(plan: Plan) -> dict[str, Any]:
     reading = read_exposure(plan)
-    metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
-    taken = plan.before_lens.stops
-    over = ""
-    if reading.over_stops is not None:
-        over = "as metered" if abs(reading.over_stops) < 0.05 else over_or_under(reading.over_stops)
     return {
-        "metered": metered,
-        "over": over,
-        "meterHeight": f"{reading.meter_height_m * 100:.0f} cm above the table, before the product",
+        "meter": meter_words(plan, reading),
         "black": reading.black.text,
         "blackHolds": reading.black.holds,
         "fault": reading.fault,
         "aperture": f_number_name(plan.exposure.f_number),
         "shutter": shutter_name(plan.exposure.shutter_s),
-        "meteredHow": f"{lost_stops(taken)} stops on the lens" if taken else "metered at the product",
         "floorStops": round(plan.sensor.floor_stops(plan.exposure.iso), 2),
         "lens": lens_words(plan),
     }
@@ -158,6 +160,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
         "redo": opened.redo_label,
         "layersKey": layers_key(opened.document),
         "lights": _lights(plan, faults, opened.document),
+        "keyLight": _key_light(plan),
         "roomKey": ROOM_KEY,
         "roomGain": room_gain(plan),
         "exposure": _exposure(plan),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import Any
 
@@ -10,17 +11,21 @@ from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.keys import ROOM_KEY
-from fotaxis.core.metering.path_losses import PathLosses, path_losses, weakest
+from fotaxis.core.metering.path_losses import DARK_STOPS, Loss, PathLosses, path_losses, weakest
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import lost_stops
+from fotaxis.services.meter_words import meter_words
+from fotaxis.services.pictures import read_exposure
 from fotaxis.services.readings import reading_words, sides_words
 from fotaxis.services.sheet import rows
 
 LEAST_SHARE = 0.02
 
 
-def judged(plan: Plan, readings: tuple[NamedReading, ...], values: Mapping[str, Value | None], fault: str) -> dict[str, Any]:
-    """Everything that is told about a state beside its picture."""
+def judged(
+    plan: Plan, shown: Plan, readings: tuple[NamedReading, ...], values: Mapping[str, Value | None], fault: str
+) -> dict[str, Any]:
+    """Everything that is told about a state beside its picture; shown: with the lights that the window shows."""
     chains = {light.key: path_losses(plan, light) for light in plan.lights}
     numbers = {row.key: row.number for row in rows(plan)}
     least = weakest(plan, chains)
@@ -28,6 +33,7 @@ def judged(plan: Plan, readings: tuple[NamedReading, ...], values: Mapping[str, 
         "readings": [_reading(plan, reading, values.get(reading.key), fault) for reading in readings],
         "between": sides_words(readings, values),
         "chains": {key: _chain(one) for key, one in chains.items()},
+        "meter": meter_words(shown, read_exposure(shown)),
         "weakest": f"{numbers[least]} is the weakest at full power: set it first, the others come down to it."
         if least
         else "",
@@ -35,13 +41,34 @@ def judged(plan: Plan, readings: tuple[NamedReading, ...], values: Mapping[str, 
     }
 
 
+APART_STOPS = 0.15
+"""Losses on the axis and at the product that differ by less are told as one."""
+
+
 def _chain(one: PathLosses) -> dict[str, Any]:
+    off = math.degrees(one.off_axis_rad)
+    aside = f"; its axis passes the product {off:.0f}° off" if off > OFF_AXIS_DEG else ""
+    full = f"{f_number_with_tenths(one.full_f_number)} at the product at full power" if one.full_f_number > 0 else ""
     return {
-        "parts": [{"key": loss.key, "name": loss.name, "stops": lost_stops(loss.stops)} for loss in one.losses],
-        "full": f"{f_number_with_tenths(one.full_f_number)} at the product at full power"
-        if one.full_f_number > 0
-        else "dark",
+        "parts": [{"key": loss.key, "name": loss.name, "stops": loss_words(loss)} for loss in one.losses],
+        "full": (full or "no light at the product") + aside,
     }
+
+
+OFF_AXIS_DEG = 5.0
+
+
+def loss_words(loss: Loss) -> str:
+    """What one thing on a light's way takes: '−1.2', or with what it takes on the axis or by the table, where that differs."""
+    if loss.stops >= DARK_STOPS:
+        known = "" if loss.axis_stops is None else f"{lost_stops(loss.axis_stops)} on its axis, "
+        return f"{known}dark here" if known else "all of it"
+    here = lost_stops(loss.stops)
+    if loss.axis_stops is not None and abs(loss.axis_stops - loss.stops) > APART_STOPS:
+        return f"{lost_stops(loss.axis_stops)} on its axis, {here} here"
+    if loss.stated is not None and abs(loss.stated - loss.stops) > APART_STOPS:
+        return f"{lost_stops(loss.stated)} by the table, {here} here"
+    return here
 
 
 def _reading(plan: Plan, reading: NamedReading, value: Value | None, fault: str) -> dict[str, Any]:

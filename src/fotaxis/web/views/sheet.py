@@ -9,6 +9,7 @@ from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tent
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import described
 from fotaxis.core.stops import set_stops
+from fotaxis.services.meter_words import where_words
 from fotaxis.services.pictures import read_exposure
 from fotaxis.services.sheet import Row, camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
@@ -165,9 +166,6 @@ def _exposure(plan: Plan) -> list[tuple[str, str]]:
     metered = f_number_with_tenths(reading.metered_f_number) if reading.metered_f_number else "dark"
     return [
         ("Camera set to", f"ISO {e.iso:g}, {shutter_name(e.shutter_s)}, {f_number_name(e.f_number)}"),
-        (
-            "Meter before the product",
-            f"{metered} (flat receptor, facing the camera, {reading.meter_height_m * 100:.0f} cm high)",
-        ),
+        ("Meter", f"{metered} ({where_words(plan, reading.meter)}, {reading.meter.place.y_m * 100:.0f} cm above the table)"),
         ("Room light alone", reading.fault or reading.black.text),
     ]

@@ -9,6 +9,7 @@ from contourpy import contour_generator
 
 from fotaxis.core.frames.levels import level_words
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, ROOM_KEY, TABLE_KEY
+from fotaxis.core.render.mirrored import OnSet
 from fotaxis.core.render.probe import Contribution, SeenThing
 from fotaxis.core.scene.plan import Plan
 from fotaxis.services.sheet import rows
@@ -48,6 +49,15 @@ def spot(plan: Plan, seen: SeenThing) -> dict[str, Any]:
             for part in parts
         ],
     }
+
+
+def on_set(plan: Plan, lies: OnSet) -> dict[str, Any]:
+    """A place on the set as the shot file keeps a meter: centimetres, normal, and what it lies on."""
+    x, y, z = (round(100 * float(v), 2) for v in lies.place)
+    name = lies.zone or names_of(plan).get(lies.owner, "the set")
+    return {
+        "place": {"x_cm": x, "y_cm": y, "z_cm": z}, "normal": [round(float(v), 4) for v in lies.normal], "on": name[:80],
+    }  # fmt: skip
 
 
 def _words(part: Contribution, names: dict[str, str], clear: set[str]) -> str:

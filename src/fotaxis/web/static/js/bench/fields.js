@@ -36,6 +36,12 @@ export function fillFields(root, state) {
   const { document: document_, defaults: { plain } } = state;
   for (const field of all("[data-path]", root)) {
     if (field === document.activeElement && field.dataset.touched) continue;
+    const typed = refused.get(field.dataset.path);
+    field.classList.toggle("refused", Boolean(typed));
+    if (typed) {
+      field.value = typed.shown;
+      continue;
+    }
     const value = reach(document_, field.dataset.path.split("."));
     if (field.dataset.kind === "colour") field.value = toHex(value ?? field.dataset.default?.split(" ").map(Number) ?? [0.5, 0.5, 0.5]);
     else if (field.dataset.kind === "item") field.value = value?.[field.dataset.item] ?? "";
@@ -146,6 +152,34 @@ function changeOf(field, state) {
   return { path, value };
 }
 
+// What was typed and refused stays in its field until it fits: fields that only make sense together are sent together.
+/** @type {Map<string, {owner: string, changes: any[], shown: string}>} */
+const refused = new Map();
+
+const ownerOf = (path) => (["lights", "cards", "others"].includes(path[0]) ? path.slice(0, 2) : path.slice(0, 1)).join(".");
+
+async function commitField(store, root, field, changes) {
+  const { path, label } = field.dataset, owner = ownerOf(changes[0].path);
+  const waiting = [...refused].filter(([at, one]) => at !== path && one.owner === owner);
+  const words = label || "Changed";
+  const both = [...waiting.flatMap(([, one]) => one.changes), ...changes];
+  refused.delete(path);
+  if (await store.commit(both, words)) for (const [at] of waiting) refused.delete(at);
+  else if (!waiting.length || !(await store.commit(changes, words))) refused.set(path, { owner, changes, shown: field.value });
+  fillFields(root, store.state);
+}
+
+// A head whose range is cut shorter than its power: offered to be raised with it.
+function raises(store, { path: [list, key, name], value }) {
+  const light = store.light(key);
+  if (list !== "lights" || name !== "lowest_stops" || !light || light.power >= -value) return false;
+  store.hold(`${light.name} stands lower than that: ${light.notches.find(({ stops }) => Math.abs(stops - light.power) < 1e-6)?.name ?? light.power}.`, {
+    words: `Raise it to 1/${2 ** value} with its range`,
+    act: () => store.commit([{ path: ["lights", key, "power_stops"], value: -value }, { path: ["lights", key, name], value }], "Lowest power"),
+  });
+  return true;
+}
+
 export function bindFields(store, root) {
   unitOf(root);
   for (const field of all("[data-path]", root)) {
@@ -158,8 +192,36 @@ export function bindFields(store, root) {
     field.addEventListener("change", () => {
       delete field.dataset.touched;
       const change = changeOf(field, store.state);
-      if (change) store.commit([change].flat(), field.dataset.label || "Changed");
+      if (!change) fillFields(root, store.state);
+      else if (!raises(store, [change].flat()[0])) commitField(store, root, field, [change].flat());
       else fillFields(root, store.state);
     });
   }
+}
+
+// Enter keeps and Escape drops what is typed; both give the keys back to the bench, as does a choice made with the mouse.
+export function givesBackKeys(root) {
+  let before = "", last = "";
+  const isField = (target) => target.matches?.("input:not([type=file]):not([type=range]), select") && !target.closest("dialog");
+  root.addEventListener("focusin", ({ target }) => {
+    if (!isField(target)) return;
+    before = target.value;
+    last = "";
+  });
+  root.addEventListener("keydown", (event) => {
+    const { target, key } = event;
+    if (!isField(target)) return;
+    last = key;
+    if (key === "Escape") {
+      if (target.type !== "checkbox") target.value = before;
+      delete target.dataset.touched;
+      refused.delete(target.dataset.path);
+      target.classList.remove("refused");
+      event.stopPropagation();
+    }
+    if (key === "Escape" || (key === "Enter" && target.tagName === "INPUT" && target.type !== "checkbox")) setTimeout(() => target.blur());
+  }, { capture: true });
+  root.addEventListener("change", ({ target }) => {
+    if (isField(target) && !last.startsWith("Arrow") && last !== "Tab") target.blur();
+  });
 }

@@ -1,6 +1,8 @@
 // The row of the chosen thing: where a tape finds it, what its light passes, and its measures.
 import { $, all, query, targetOf } from "../dom.js";
 import { bindFields, fillFields, showParts } from "./fields.js";
+import { parsePower, parseStops, powerName, signedStops } from "./powers.js";
+import { notchOf } from "./store.js";
 
 
 export class Inspector {
@@ -10,6 +12,7 @@ export class Inspector {
     this.store.on("selected", () => this.show());
     this.store.on("state", () => { this.show(); this.between(this.store.state.tape); });
     this.store.on("judged", () => this.chain());
+    this.store.on(["light", "unit"], () => this.powers());
     this.box = box;
     this.segment = "place";
     box.addEventListener("click", (event) => this.clicked(event));
@@ -43,7 +46,23 @@ export class Inspector {
       part("[data-unlink]").title = thing.pair ? `Paired with ${store.thing(thing.pair)?.thing.name}: both stay symmetric. Unlink to move them apart.` : "";
     }
     this.chain();
+    this.powers();
     showParts(box, store.document);
+  }
+
+  // Power and ratio of the chosen light, as they are typed.
+  powers() {
+    const { store, box } = this;
+    const light = store.light(store.selected);
+    const fields = { power: box.querySelector("[data-power]"), ratio: box.querySelector("[data-ratio]") };
+    if (!light || !fields.power) return;
+    const over = store.overKey(light), key = store.light(store.keyLight);
+    if (fields.power !== document.activeElement) fields.power.value = powerName(light.notches[notchOf(light)]);
+    if (fields.ratio !== document.activeElement) fields.ratio.value = over === null ? "" : signedStops(over);
+    fields.ratio.disabled = light.key === store.keyLight;
+    query(".against", box).textContent = light.key === store.keyLight ? "Is the key" : `Against ${key ? key.number : "the key"}`;
+    fields.power.onchange = () => store.typePower(light.key, parsePower(fields.power.value));
+    fields.ratio.onchange = () => store.typeRatio(light.key, parseStops(fields.ratio.value));
   }
 
   // Where a tape finds the thing, or what is in its way.
@@ -128,7 +147,8 @@ export class Inspector {
     else if (hit("[data-edit-product]")) {
       bench.product.key = thing.key;
       $("tab-product").click();
-    } else if (hit("[data-mirror]")) store.mirror();
+    } else if (hit("[data-make-key]")) store.makeKey(thing.key);
+    else if (hit("[data-mirror]")) store.mirror();
     else if (hit("[data-unlink]")) {
       store.commit([{ path: [list, thing.pair, "pair"], value: null }, { path: [list, thing.key, "pair"], value: null }], `Unlinked ${thing.name}`);
     } else if (hit("[data-way-add]")) {

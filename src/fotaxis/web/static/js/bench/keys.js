@@ -48,6 +48,7 @@ export function bindKeys(bench) {
       p: () => bench.states.pinNow(),
       c: () => event.repeat || bench.states.turn("flip"),
       u: () => store.switchUnit(),
+      y: () => store.makeKey(store.selected),
       "[": () => store.reorder(-1),
       "]": () => store.reorder(1),
       b: () => store.toggleBlack(),
@@ -80,6 +81,7 @@ export function bindKeys(bench) {
 function letGo(bench) {
   if (bench.states.mode) bench.states.turn("");
   else if (bench.readings.placing) bench.readings.place(false);
+  else if (bench.meter.placing) bench.meter.place(false);
   else if (document.body.classList.contains("measuring")) bench.drawings.measuring(false);
   else bench.store.select("");
 }

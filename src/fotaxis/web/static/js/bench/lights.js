@@ -1,5 +1,6 @@
 // The lights as a row of little pictures that add up to the frame, each with its switches and its rail of stops.
 import { $, query } from "../dom.js";
+import { apertureName, powerName, signedStops } from "./powers.js";
 import { notchOf } from "./store.js";
 import { element } from "./svg.js";
 
@@ -8,7 +9,12 @@ export class Lights {
     this.bench = bench;
     this.store = bench.store;
     this.store.on(["state", "alone"], () => this.show(this.store.state));
-    this.store.on("light", (key) => { this.update(this.store.light(key)); this.groups(this.store.state); });
+    this.store.on("light", (key) => {
+      if (key === this.store.keyLight) for (const light of this.store.state.lights) this.update(light);
+      else this.update(this.store.light(key));
+      this.groups(this.store.state);
+    });
+    this.store.on("unit", () => { for (const light of this.store.state.lights) this.update(light); });
     this.store.on("selected", () => this.mark(this.store.selected));
     this.store.on("judged", () => this.judged(this.store.judged));
     this.box = box;
@@ -52,7 +58,7 @@ export class Lights {
     const card = this.cards.get(light.key);
     if (!card) return;
     const notch = notchOf(light);
-    const name = light.notches[notch].name;
+    const name = powerName(light.notches[notch]);
     query(".name", card).textContent = `${light.number} ${light.name}`;
     query(".name", card).title = `${light.name}: ${light.kind}`;
     const on = query("[data-do=on]", card), alone = query("[data-do=alone]", card);
@@ -68,6 +74,9 @@ export class Lights {
     rail.setAttribute("aria-label", `Power of ${light.name}`);
     rail.setAttribute("aria-valuetext", name);
     query(".power", card).textContent = name;
+    const over = this.store.overKey(light);
+    query(".ratio", card).textContent = `${apertureName(this.store.apertureOf(light))}${over === null ? "" : light.key === this.store.keyLight ? " · key" : ` · ${over && signedStops(over) !== "0" ? signedStops(over) : "±0"}`}`;
+    query(".ratio", card).title = "Metered at the product, towards this light, at its present power; stops against the key light";
     const warning = light.fault || light.warning;
     query(".power", card).title = warning;
     query(".light-note", card).textContent = warning;

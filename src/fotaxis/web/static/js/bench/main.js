@@ -5,11 +5,12 @@ import { line } from "../saving.js";
 import { Adding } from "./adding.js";
 import { ClientLinks } from "./client_links.js";
 import { Drawings } from "./drawings.js";
-import { bindFields, fillFields, showParts, unitOf } from "./fields.js";
+import { bindFields, fillFields, givesBackKeys, showParts, unitOf } from "./fields.js";
 import { FrameView } from "./frame.js";
 import { Inspector } from "./inspector.js";
 import { bindKeys } from "./keys.js";
 import { Lights } from "./lights.js";
+import { Meter } from "./meter.js";
 import { People } from "./people.js";
 import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
@@ -37,6 +38,7 @@ class Bench {
     this.inspector = new Inspector(this, $("tape"));
     this.readingLine = new ReadingLine(this, $("frame-over"), $("frame"));
     this.readings = new Readings(this);
+    this.meter = new Meter(this);
     this.states = new States(this);
     this.adding = new Adding(this, $("adding"));
     this.probe = new Probe(this, $("frame"), $("spot"));
@@ -55,6 +57,7 @@ class Bench {
   fields() {
     const { store } = this;
     bindFields(store, document);
+    givesBackKeys($("bench"));
     store.on(["state", "unit"], () => {
       fillFields(document, store.state);
       showParts(document, store.document);

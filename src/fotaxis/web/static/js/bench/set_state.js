@@ -62,6 +62,17 @@ export class SetState {
   group(name) { return this.state.lights.filter((light) => light.group === name); }
   gainOf(light) { return light.gain * 2 ** light.power; }
 
+  get keyLight() { return this.state.keyLight; }
+
+  /** The aperture that a meter at the product, turned to a light, asks for at its present power; 0 in the dark. */
+  apertureOf(light) { return light.fullF * 2 ** (light.power / 2); }
+
+  /** Stops of a light over the key light, both metered towards each; null where one of them gives nothing. */
+  overKey(light) {
+    const key = this.light(this.keyLight);
+    return key?.fullF > 0 && light.fullF > 0 ? 2 * Math.log2(this.apertureOf(light) / this.apertureOf(key)) : null;
+  }
+
   /** Factor of every layer in the mixed frame. */
   gains() {
     const gains = new Map([[this.state.roomKey, this.alone && !this.black ? 0 : this.state.roomGain]]);

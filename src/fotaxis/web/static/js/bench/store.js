@@ -5,9 +5,10 @@
 import { getJson, Overtaken, post, Problem } from "../api.js";
 import { line } from "../saving.js";
 import { reach } from "./paths.js";
+import { nextStyle } from "./powers.js";
 import { SetState } from "./set_state.js";
 
-const RESTS_MS = 350, NUDGE_RESTS_MS = 300, ASKED_AGAIN_MS = 30000;
+const RESTS_MS = 600, NUDGE_RESTS_MS = 600, ASKED_AGAIN_MS = 30000;
 const AWAY = "The server cannot be reached. What you change waits here and is saved when it answers again.";
 const SIGNED_OUT = "You are signed out. Sign in again in another tab; then what you changed here is saved.";
 
@@ -216,6 +217,40 @@ export class Store extends SetState {
     const light = this.light(key);
     this.#heldPower = null;
     if (light) this.commit([{ path: ["lights", key, "power_stops"], value: stops }], `Power of ${light.name}`);
+  }
+
+  /** The nearest notch to a power; says so where that is far off. */
+  typePower(key, stops) {
+    const light = this.light(key);
+    if (!light || Number.isNaN(stops)) {
+      this.note("A power is written as 1/16, 1/8 +1/3, -4 (stops from full) or 6 %.");
+      return;
+    }
+    const nearest = light.notches.reduce((best, notch) => (Math.abs(notch.stops - stops) < Math.abs(best.stops - stops) ? notch : best));
+    if (Math.abs(nearest.stops - stops) > 0.5) {
+      const end = stops > nearest.stops ? "gives no more than full power: closer, or a larger aperture" : "goes no lower: further away, ND, or a net";
+      this.note(`${light.name} ${end}. It stands at ${nearest.name}.`);
+    } else this.note("");
+    this.setPower(key, nearest.stops, { keep: true });
+  }
+
+  /** Set a light so many stops over the key light, at the product. */
+  typeRatio(key, over) {
+    const light = this.light(key), now = light && this.overKey(light);
+    if (Number.isNaN(over)) this.note("Stops are written as +1, -0.7 or 1 1/3.");
+    else if (now === null) this.note("A meter at the product reads nothing of this light, or of the key light.");
+    else this.typePower(key, light.power + over - now);
+  }
+
+  makeKey(key) {
+    const light = this.light(key);
+    if (light) this.commit([{ path: ["key_light"], value: key }], `${light.name} is the key light`);
+  }
+
+  switchPowerStyle() {
+    const style = nextStyle();
+    this.tell("unit");
+    this.note(`Powers are written in ${style}.`);
   }
 
   stepPower(key, steps) {
