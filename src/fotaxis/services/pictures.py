@@ -13,8 +13,10 @@ from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
 from fotaxis.core.camera.exposure import Exposure, stops_between
 from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.camera.tone import PLAIN_TONE
+from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.black_frame import BlackVerdict, room_verdict
+from fotaxis.core.frames.faults import Fault, clipped_product, crossings, light_into_lens, table_edges, things_in_frame
 from fotaxis.core.frames.line_profile import ReadingLine, luminance_along, luminance_at, pixels_along, product_edges
 from fotaxis.core.frames.line_reading import LinePlaces, LineReading, places_along, read_line
 from fotaxis.core.frames.mirrored_at import MirroredAt
@@ -28,7 +30,7 @@ from fotaxis.core.render.arrays.pack_emitters import pack_emitters
 from fotaxis.core.render.final.final_render import SceneLayers, render_scene_layers
 from fotaxis.core.render.final.quality import FINAL, SCREEN, ProgressCallback, RenderQuality, never_cancel
 from fotaxis.core.render.layers import Layers, develop, layer_gains, light_gain, mixed
-from fotaxis.core.render.lighting import DRAFT
+from fotaxis.core.render.lighting import DRAFT, draft_lighting
 from fotaxis.core.render.mirrored import MirrorSamples, OnSet, mirrored_thing, place_in_frame, trace_mirrored, zone_names
 from fotaxis.core.render.parallel import beside_a_page
 from fotaxis.core.render.preview.preview_cache import PreviewCache
@@ -270,6 +272,17 @@ class Pictures:
 
         frame = LayeredFrame(pictures=layers.pictures, gains=gains, is_product=is_product, mirror=look)
         return {reading.key: reading.at.read(frame) for reading in readings}
+
+    def faults(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> list[Fault]:
+        """What would spoil the photograph, see core.frames.faults. Raises DomainError when flash and shutter contradict each other."""
+        stage = self._stage(plan, long_side=long_side)
+        gains = layer_gains(plan)
+        levels = mixed(self._best(plan, long_side=long_side)[1], gains)
+        luminance = levels.astype(np.float64) @ np.array(REC709_LUMINANCE)
+        return [
+            *things_in_frame(plan, stage.scene), *crossings(plan), *light_into_lens(plan, draft_lighting(plan, stage.scene), gains),
+            *table_edges(plan, stage.scene, luminance), *clipped_product(plan, stage, levels),
+        ]  # fmt: skip
 
     def spot(
         self, plan: Plan, *, x: float, y: float, shown: Shown | None = None, long_side: int = PREVIEW_SIDE

@@ -13,6 +13,8 @@ ABOVE = 1.12
 """A panel is so much taller than its image needs: shoulders want more than one thinks.  Common practice."""
 
 CLEARS_M = 0.03
+LOOKED_AT = [t / 16 for t in range(-16, 17)]
+"""Places along a panel at which it must clear the table: a corner is narrow."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +88,7 @@ def clear_distance_m(
         )  # fmt: skip
         half = panel.width_m / 2 + CLEARS_M
         across = math.cos(panel.turn_rad), -math.sin(panel.turn_rad)
-        places = [(panel.x_m + t * half * across[0], panel.z_m + t * half * across[1]) for t in (-1, -0.5, 0, 0.5, 1)]
+        places = [(panel.x_m + t * half * across[0], panel.z_m + t * half * across[1]) for t in LOOKED_AT]
         if all(abs(x) > table_width_m / 2 or z < -table_depth_m / 2 for x, z in places):
             return distance
         distance += 0.02

@@ -14,7 +14,9 @@ import numpy as np
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.errors import FormatError
-from fotaxis.core.lights.fixtures import Light, at_full_power
+from fotaxis.core.lights.colour import GELS, Gel, stops_lost
+from fotaxis.core.lights.fixtures import at_full_power
+from fotaxis.core.lights.heads import HEAD, Head
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.render.preview.traced_scene import TracedScene, relight_draft, trace_scene
 from fotaxis.core.scene.plan import Plan
@@ -29,6 +31,7 @@ from fotaxis.services.lighting_setups import (
     raking,
 )
 from fotaxis.services.lighting_setups.setup import LightingSetup, sizes_of
+from fotaxis.services.lighting_setups.tidy import tidied
 from fotaxis.services.ports import Document, ShotCodec
 from fotaxis.services.presets import usual_mask
 
@@ -53,17 +56,69 @@ def apply_setup(document: Document, key: str, codec: ShotCodec) -> Document:
     lens = {**document["lens"]}
     if setup.windowed and not lens.get("mask"):
         lens["mask"] = usual_mask(before)
-    result = codec.check({**document, "lens": lens, **made})
-    plan = codec.plan(result)
-    powers = _powers(plan, setup)
-    result["lights"] = [
-        {**light, "power_stops": powers.get(light["key"], light["power_stops"])} for light in result["lights"]
-    ]
+    result = tidied(codec.check({**document, "lens": lens, **made}), codec)
+    wanted = _powers(codec.plan(result), setup)
+    lacks = math.ceil(max([stops - STRONGER for stops in wanted.values()], default=0.0) - 1e-6)
+    if lacks > 0:
+        faster = min(lacks, max(0, math.floor(math.log2(MOST_ISO / result["exposure"]["iso"]))))
+        result["exposure"] = {**result["exposure"], "iso": result["exposure"]["iso"] * 2.0**faster}
+        wanted = {key: stops - faster for key, stops in wanted.items()}
+    result["lights"] = [_strong_enough(light, wanted) for light in result["lights"]]
     return codec.check(result)
 
 
+WEAKER, STRONGER, MOST_ISO = -2.0, 2.0, 3200.0
+"""A head may be taken so many stops weaker or stronger than the usual one of its kind, where the set wants it; what lacks then the
+ISO gives."""
+
+ROOM_LEFT = 1.0
+"""A head is chosen so that its power has about this many stops left to full."""
+
+
+def _strong_enough(light: Document, wanted: dict[str, float]) -> Document:
+    """A light at the power that is wanted, stops from full; where its own range does not reach, a weaker or stronger head, else nets'
+    worth of grey gel before it."""
+    stops = wanted.get(light["key"])
+    if stops is None:
+        return light
+    steps, lowest = light["steps_per_stop"], light["lowest_stops"]
+    by = light.get("calibration") or {}
+    given = 0.0
+    if stops > 0:
+        given = min(stops + ROOM_LEFT, STRONGER)
+    elif stops < -lowest:
+        given = max(stops + lowest - ROOM_LEFT, WEAKER)
+    if given and by.get("kind") == "guide number":
+        # A guide number goes with the root of the light.   Source: its definition, N times distance.
+        light = {**light, "calibration": {**by, "metres": round(by["metres"] * 2.0 ** (given / 2), 1)}}
+        stops -= given
+    elif given and light.get("head"):
+        light = {**light, "calibration": _scaled(HEAD[light["head"]], given)}
+        stops -= given
+    if stops < -lowest:
+        gels = grey_gels(-lowest - stops)
+        light = {**light, "gels": [gel.name for gel in gels]}
+        stops += stops_lost(gels)
+    return {**light, "power_stops": max(-float(lowest), min(0.0, round(stops * steps) / steps))}
+
+
+def _scaled(head: Head, stops: float) -> Document:
+    """The calibration of a head so many stops stronger than the usual one of its kind."""
+    if not head.continuous:
+        return {"kind": "guide number", "metres": round(head.guide_number_m * 2.0 ** (stops / 2), 1)}
+    return {"kind": "candela", "candela": round(head.candela * 2.0**stops, 1)}
+
+
+def grey_gels(stops: float) -> tuple[Gel, ...]:
+    """One or two grey gels that together take so many stops or a little more; the strongest two where none do."""
+    greys = [gel for gel in GELS if gel.name.startswith("ND")]
+    choices = [*((one,) for one in greys), *((a, b) for a in greys for b in greys)]
+    enough = [some for some in choices if stops_lost(some) >= stops - 1e-6]
+    return min(enough, key=lambda some: (stops_lost(some), len(some))) if enough else choices[-1]
+
+
 def _powers(plan: Plan, setup: LightingSetup) -> dict[str, float]:
-    """The step of each light's power at which its brightest on the product, or in the frame, is what the set-up wants."""
+    """Stops from full at which each light's brightest on the product, or in the frame, is what the set-up wants."""
     full = tuple(at_full_power(light) for light in plan.lights)
     bright = replace(plan, lights=full, exposure=plan.exposure.in_step(), room_lux=0.0)
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=AIM_SIDE)
@@ -74,7 +129,7 @@ def _powers(plan: Plan, setup: LightingSetup) -> dict[str, float]:
         if light.key in setup.targets:
             level = _brightest(stage, layers[i] * np.float32(gains[i]))
             if level > 0:
-                powers[light.key] = _step(light, setup.targets[light.key] - math.log2(level / MIDDLE_GREY))
+                powers[light.key] = setup.targets[light.key] - math.log2(level / MIDDLE_GREY)
     return powers
 
 
@@ -83,9 +138,3 @@ def _brightest(stage: TracedScene, picture: np.ndarray) -> float:
     there = luminance[stage.is_product] if stage.is_product.any() else luminance
     level = float(np.quantile(there, BRIGHTEST))
     return level if level > 1e-6 else float(np.quantile(luminance, BRIGHTEST))
-
-
-def _step(light: Light, stops: float) -> float:
-    """The nearest step of the light's own power range."""
-    steps, lowest = light.emission.power_range.steps_per_stop, light.emission.power_range.lowest_stops
-    return max(-float(lowest), min(0.0, round(stops * steps) / steps))

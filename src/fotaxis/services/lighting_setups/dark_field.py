@@ -9,18 +9,16 @@ from fotaxis.services.lighting_setups.setup import (
     LightingSetup,
     Sizes,
     box_behind,
-    thing,
+    field_behind,
+    on_edge,
 )
 from fotaxis.services.ports import Document
 
 
 def make(s: Sizes) -> Document:
     box, away = box_behind(s, "behind", "Box behind")
-    x, y, half_w, half_h = s.field_at(-away + FLAG_BEFORE_CM)
-    flag = thing(
-        "black card", "flag", "Flag before the box", x=x, y=y, z=-away + FLAG_BEFORE_CM, turn=0.0,
-        width_cm=2 * BEYOND_FRAME * half_w, height_cm=2 * BEYOND_FRAME * half_h,
-    )  # fmt: skip
+    face = field_behind(s, away - FLAG_BEFORE_CM).grown(BEYOND_FRAME)
+    flag = on_edge("black card", face, key="flag", name="Flag before the box")
     return {"lights": [box], "cards": [flag]}
 
 

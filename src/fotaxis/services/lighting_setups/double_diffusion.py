@@ -2,19 +2,7 @@
 
 from __future__ import annotations
 
-import math
-
-from fotaxis.services.lighting_setups.setup import (
-    EDGE_STOPS,
-    LightingSetup,
-    Sizes,
-    as_pair,
-    behind,
-    cm,
-    edge_for,
-    on_edge,
-    thing,
-)
+from fotaxis.services.lighting_setups.setup import EDGE_STOPS, LightingSetup, Sizes, as_pair, edge_for, on_edge, thing
 from fotaxis.services.ports import Document
 
 BOX_BEHIND_SHEET_CM = 25.0
@@ -23,10 +11,10 @@ BOX_BEHIND_SHEET_CM = 25.0
 def make(s: Sizes) -> Document:
     panel = edge_for(s)
     sheet = on_edge("full grid cloth", panel, key="sheet-right", name="Right sheet")
-    x, z = behind(panel, BOX_BEHIND_SHEET_CM)
+    x, y, z = panel.behind(BOX_BEHIND_SHEET_CM)
     strip = thing(
-        "strip box", "right", "Right strip", x=x, y=cm(panel.y_m), z=z, turn=math.degrees(panel.turn_rad),
-        width_cm=cm(panel.width_m), height_cm=cm(panel.height_m), group="edges",
+        "strip box", "right", "Right strip", x=x, y=y, z=z, turn=panel.turn, tilt=panel.tilt, width_cm=panel.width,
+        height_cm=panel.height, group="edges",
     )  # fmt: skip
     return {"lights": as_pair(strip, "left", "Left strip"), "cards": as_pair(sheet, "sheet-left", "Left sheet")}
 

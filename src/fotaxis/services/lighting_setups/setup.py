@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from fotaxis.core.metering import incident
-from fotaxis.core.placement.edge import EdgePanel, clear_distance_m, edge_panel
+from fotaxis.core.placement.edge import clear_distance_m, edge_panel
 from fotaxis.core.scene.plan import Plan
 from fotaxis.services.mirror_pairs import mirrored
 from fotaxis.services.ports import Document
@@ -86,18 +86,83 @@ def sizes_of(plan: Plan) -> Sizes:
     )  # fmt: skip
 
 
-def edge_for(s: Sizes, *, inner: float = 0.85, outer: float = 0.95, least_cm: float = 0.0) -> EdgePanel:
-    """The right edge panel for a product: clear of the table, so that its line runs to the foot."""
+STEEP_DEG = 15.0
+"""From a camera that looks down steeper, walls mirror the table: the faces that matter are the top and the table itself, which mirror
+what stands behind and above."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Face:
+    """Where a luminous face stands: its middle and size, centimetres; turn and tilt, degrees."""
+
+    x: float
+    y: float
+    z: float
+    turn: float
+    tilt: float
+    width: float
+    height: float
+
+    def behind(self, distance: float) -> tuple[float, float, float]:
+        """A place so far behind it, x, y and z."""
+        turn, tilt = math.radians(self.turn), math.radians(self.tilt)
+        level = distance * math.cos(tilt)
+        return (
+            self.x - level * math.sin(turn), self.y - distance * math.sin(tilt), self.z - level * math.cos(turn),
+        )  # fmt: skip
+
+    def grown(self, by: float) -> Face:
+        return replace(self, width=by * self.width, height=by * self.height)
+
+
+def looks_down_deg(s: Sizes) -> float:
+    """How steeply the camera looks down."""
+    return math.degrees(math.atan2(s.camera_height - s.aim_height, max(s.camera_distance, 1.0)))
+
+
+def is_steep(s: Sizes) -> bool:
+    return looks_down_deg(s) > STEEP_DEG
+
+
+def mirrored_field(s: Sizes, away: float) -> Face:
+    """What a level mirror at the aim shows of the space behind, filling the frame, so far beyond it.
+
+    Source: law of reflection: the camera's image under the mirror looks up as steeply as the camera looks down.
+    """
+    down = math.radians(looks_down_deg(s))
+    eye = math.hypot(s.camera_distance, s.camera_height - s.aim_height)
+    half_w, half_h = s.half_field
+    return Face(
+        x=s.aim_side, y=s.aim_height + away * math.sin(down), z=-away * math.cos(down), turn=0.0, tilt=-math.degrees(down),
+        width=2 * half_w * (eye + away), height=2 * half_h * (eye + away),
+    )  # fmt: skip
+
+
+def edge_for(s: Sizes, *, inner: float = 0.85, outer: float = 0.95, least_cm: float = 0.0) -> Face:
+    """The right edge panel for a product: clear of the table, so that its line runs to the foot; from above the right half of what the
+    top mirrors."""
+    if is_steep(s):
+        field = mirrored_field(s, max(40.0, 1.5 * s.height, least_cm))
+        part = min(1.0, 1.6 * max(s.width, s.height) / field.width * 2)
+        wide, high = field.width * part / 2, field.height * part
+        return replace(field, x=field.x + wide / 2 + HALVES_APART_CM, width=wide, height=high)
     radius = s.width / 200
     least = max(LEAST_DISTANCE_M, 3 * radius, 0.9 * s.height / 100, least_cm / 100)
     distance = clear_distance_m(
         radius_m=radius, table_width_m=s.table_width / 100, table_depth_m=s.table_depth / 100, least_m=least, inner=inner,
         outer=outer,
     )  # fmt: skip
-    return edge_panel(
+    panel = edge_panel(
         radius_m=radius, foot_m=s.lift / 100, top_m=s.top / 100, camera_height_m=s.camera_height / 100,
         camera_distance_m=s.camera_distance / 100, distance_m=distance, inner=inner, outer=outer,
     )  # fmt: skip
+    return Face(
+        x=cm(panel.x_m), y=cm(panel.y_m), z=cm(panel.z_m), turn=math.degrees(panel.turn_rad), tilt=0.0, width=cm(panel.width_m),
+        height=cm(panel.height_m),
+    )  # fmt: skip
+
+
+HALVES_APART_CM = 1.0
 
 
 def cm(value_m: float) -> float:
@@ -133,25 +198,22 @@ def as_pair(right: Document, key: str, name: str) -> list[Document]:
     return [left, {**right, "pair": key}]
 
 
-def on_edge(kind: str, panel: EdgePanel, *, key: str, name: str, **more: Any) -> Document:
+def on_edge(kind: str, face: Face, *, key: str, name: str, **more: Any) -> Document:
     return thing(
-        kind, key, name, x=cm(panel.x_m), y=cm(panel.y_m), z=cm(panel.z_m), turn=math.degrees(panel.turn_rad),
-        width_cm=cm(panel.width_m), height_cm=cm(panel.height_m), **more,
+        kind, key, name, x=face.x, y=face.y, z=face.z, turn=face.turn, tilt=face.tilt, width_cm=face.width, height_cm=face.height,
+        **more,
     )  # fmt: skip
 
 
-def behind(panel: EdgePanel, distance_cm: float) -> tuple[float, float]:
-    """A place so far behind an edge panel, away from the product."""
-    return (
-        cm(panel.x_m) - distance_cm * math.sin(panel.turn_rad), cm(panel.z_m) - distance_cm * math.cos(panel.turn_rad),
-    )  # fmt: skip
+def field_behind(s: Sizes, away: float) -> Face:
+    """What fills the frame behind the product, so far away; from above, what the table mirrors."""
+    if is_steep(s):
+        return mirrored_field(s, away)
+    x, y, half_w, half_h = s.field_at(-away)
+    return Face(x=x, y=y, z=-away, turn=0.0, tilt=0.0, width=2 * half_w, height=2 * half_h)
 
 
 def box_behind(s: Sizes, key: str, name: str) -> tuple[Document, float]:
     away = max(45.0, 1.6 * s.height, s.table_depth / 2 + 8)
-    x, y, half_w, half_h = s.field_at(-away)
-    box = thing(
-        "square box", key, name, x=x, y=y, z=-away, turn=0.0, width_cm=2 * BEYOND_FLAG * half_w, height_cm=2 * BEYOND_FLAG * half_h,
-        gradient_stops=0.5,
-    )  # fmt: skip
+    box = on_edge("square box", field_behind(s, away).grown(BEYOND_FLAG), key=key, name=name, gradient_stops=0.5)
     return box, away

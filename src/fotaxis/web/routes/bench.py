@@ -21,6 +21,7 @@ from fotaxis.core.lights.modifiers.head import MEASURED
 from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
+from fotaxis.services.arriving import arrived
 from fotaxis.services.changes import UNKNOWN, Change
 from fotaxis.services.lighting_setups import SETUPS, apply_setup
 from fotaxis.services.picture_keys import setting_key
@@ -34,7 +35,6 @@ from fotaxis.services.presets import (
     QUICK,
     SHAPED,
     SHEET_KINDS,
-    list_of,
     new_thing,
     new_things,
 )
@@ -173,7 +173,7 @@ def _stem(kind: str) -> str:
 def add_thing(app: AppServices, here: Helper, shot_id: UUID, form: ThingForm) -> Response:
     opened, key = app.shots.add_things(
         here.user.studio_id, shot_id, stem=_stem(form.kind), label=f"Added {form.kind}",
-        things_of=lambda document: [(list_of(thing), thing) for thing in new_things(form.kind, document)],
+        things_of=lambda document: arrived(form.kind, new_things(form.kind, document), document, app.codec),
     )  # fmt: skip
     return state_answer(app, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 
@@ -236,7 +236,11 @@ def import_lamp(app: AppServices, here: Helper, shot_id: UUID, file: UploadFile)
     if lamp.diameter_m > 0:
         thing["dish_diameter_cm"] = round(min(lamp.diameter_m, 1.5) * 100, 2)
     opened, key = app.shots.add_things(
-        here.user.studio_id, shot_id, things_of=lambda _: [("lights", thing)], stem="lamp", label=f"Added {lamp.name}"
+        here.user.studio_id,
+        shot_id,
+        stem="lamp",
+        label=f"Added {lamp.name}",
+        things_of=lambda document: arrived("LED head", [thing], document, app.codec),
     )
     note = ""
     if lamp.uneven > UNEVEN:

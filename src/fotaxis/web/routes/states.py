@@ -139,9 +139,10 @@ async def judged(
         shown = Shown(alone=alone, black=black)
         try:
             app.screens.know(studio, plan, document)
-            values, fault = app.pictures.named(plan, readings, shown=shown), ""
+            values, fault, wrong = app.pictures.named(plan, readings, shown=shown), "", app.pictures.faults(plan)
         except DomainError as error:
-            values, fault = {}, str(error)
-        return judged_view.judged(plan, shown_plan(plan, shown), readings, values, fault)
+            values, fault, wrong = {}, str(error), []
+        told = judged_view.judged(plan, shown_plan(plan, shown), readings, values, fault)
+        return {**told, "faults": judged_view.faults(plan, wrong)}
 
     return JSONResponse(await drawn(request, app, here, found))

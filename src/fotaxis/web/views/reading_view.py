@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from fotaxis.core.camera.nominal_scales import f_number_with_tenths
+from fotaxis.core.frames.faults import Fault, Flag
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import Value
@@ -16,8 +17,9 @@ from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import lost_stops
 from fotaxis.services.meter_words import meter_words
 from fotaxis.services.pictures import read_exposure
+from fotaxis.services.presets import new_thing
 from fotaxis.services.readings import reading_words, sides_words
-from fotaxis.services.sheet import rows
+from fotaxis.services.sheet import rows, stands_in
 
 LEAST_SHARE = 0.02
 
@@ -39,6 +41,24 @@ def judged(
         else "",
         "weakestKey": least,
     }
+
+
+def faults(plan: Plan, wrong: Sequence[Fault]) -> list[dict[str, Any]]:
+    """What is wrong with the set and the picture, for the page: key, words, and a flag that would help, as a card of the shot."""
+    told = [{"key": key, "words": words} for key, words in stands_in(plan).items()]
+    return [
+        *told,
+        *({"key": one.key, "words": one.words, **({"flag": _flag(one.flag)} if one.flag else {})} for one in wrong),
+    ]
+
+
+def _flag(flag: Flag) -> dict[str, Any]:
+    x, y, z = (round(100 * float(v), 1) for v in flag.place)
+    return {
+        **new_thing("black card"), "name": "Lens flag", "place": {"x_cm": x, "y_cm": y, "z_cm": z},
+        "turn_deg": round(math.degrees(flag.turn_rad), 1), "tilt_deg": round(math.degrees(flag.tilt_rad), 1),
+        "width_cm": round(100 * flag.width_m, 1), "height_cm": round(100 * flag.height_m, 1),
+    }  # fmt: skip
 
 
 APART_STOPS = 0.15
