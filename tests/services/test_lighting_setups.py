@@ -1,4 +1,5 @@
-"""Every lighting set-up, for every shape, at three focal lengths, from the front and from above: nothing stands where it cannot, nothing
+"""Every lighting set-up, for every shape, at three focal lengths, from the front and from above: nothing stands where it cannot,
+nothing
 shows that must not, and every light is at the level that is wanted."""
 
 from __future__ import annotations

@@ -145,7 +145,7 @@ class ExposurePart(Part):
 
     white_k: colour temperature that is shown as white; range_stops: of the sensor, from clipping to its noise at ISO 100.
     black_point, white_point: output values that become 0 and 255 in what is delivered; soft_shoulder: what is too bright goes
-    softly to white there.
+    softly to white there. frames_per_s: of film, whose shutter angle is 360 times that times shutter_s; none for stills.
     """
 
     iso: Positive = 100.0
@@ -157,11 +157,17 @@ class ExposurePart(Part):
     black_point: Annotated[int, Field(ge=0, le=MOST_BLACK)] = 0
     white_point: Annotated[int, Field(ge=LEAST_WHITE, le=WHITE)] = WHITE
     soft_shoulder: bool = False
+    frames_per_s: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)] | None = None
 
     def tone(self) -> Tone:
         return Tone(black=self.black_point, white=self.white_point, shoulder=self.soft_shoulder)
 
     def value(self) -> Exposure:
+        if self.frames_per_s and self.shutter_s > 1 / self.frames_per_s * (1 + 1e-6):
+            raise DomainError(
+                f"at {self.frames_per_s:g} frames a second the shutter is open for 1/{self.frames_per_s:g} s at most (360°); "
+                "shorten it, or take fewer frames."
+            )
         return Exposure(iso=self.iso, shutter_s=self.shutter_s, f_number=self.f_number, sync_s=self.sync_s)
 
 

@@ -337,6 +337,19 @@ class Pictures:
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
 
+    def small_alone(self, plan: Plan, key: str, *, long_side: int) -> np.ndarray:
+        """One light by itself at its power, small and at once, (height, width, 3) uint8.
+
+        Raises DomainError when flash and shutter contradict each other.
+        """
+        stage = self._stage(plan, long_side=PREVIEW_SIDE)
+        picture = render_preview(stage, plan, gains=Shown(alone=key).gains(plan), pixels=NO_PIXEL).picture
+        step = max(1, PREVIEW_SIDE // long_side)
+        height, width = picture.shape[0] // step * step, picture.shape[1] // step * step
+        parts = picture[:height, :width].reshape(height // step, step, width // step, step, 3)
+        small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
+        return small
+
     def fine(
         self, plan: Plan, *, long_side: int, quality: RenderQuality = FINAL, watch: ProgressCallback = never_cancel
     ) -> Prediction:

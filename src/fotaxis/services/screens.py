@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Protocol
@@ -13,7 +14,7 @@ import numpy as np
 
 from fotaxis import __version__
 from fotaxis.core.errors import FotaxisError
-from fotaxis.core.render.final.quality import SCREEN
+from fotaxis.core.render.final.quality import SCREEN, ProgressCallback
 from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.parallel import RenderCancelled, cancellable
 from fotaxis.core.scene.plan import Plan
@@ -117,6 +118,9 @@ class Screens:
         return True
 
 
+TELL_EVERY_S = 0.4
+
+
 class ScreenMaker:
     """What workers do: a fine picture of a document, by layer or as it is shown."""
 
@@ -133,7 +137,7 @@ class ScreenMaker:
             plan = self._codec.plan(self._codec.current(document))
             plan = replace(plan, exposure=plan.exposure.in_step())
             with cancellable(wanted):
-                prediction = self._pictures.fine(plan, long_side=side, quality=SCREEN, watch=lambda _: wanted())
+                prediction = self._pictures.fine(plan, long_side=side, quality=SCREEN, watch=self._telling(work, wanted))
             if work.kind == LAYERS:
                 data, media = self._files.write(prediction.layers, prediction.is_product), "application/octet-stream"
             else:
@@ -143,6 +147,21 @@ class ScreenMaker:
         except FotaxisError as error:
             data, media = str(error).encode(), PROBLEM
         self._share(work, data, media)
+
+    def _telling(self, work: Work, wanted: Callable[[], bool]) -> ProgressCallback:
+        """A watch that tells whoever waits how far the picture is, now and then."""
+        told = time.monotonic()
+
+        def watch(done: float) -> bool:
+            nonlocal told
+            now = time.monotonic()
+            if now - told >= TELL_EVERY_S:
+                told = now
+                with self._database.transaction() as repo:
+                    repo.tell_progress(work.studio_id, work.ref, done=done)
+            return wanted()
+
+        return watch
 
     def _share(self, work: Work, data: bytes, media: str) -> None:
         with self._database.transaction() as repo:

@@ -251,6 +251,9 @@ class WorkTables(Rows):
         ).first()
         return SharedPicture(data=row[0], media_type=row[1]) if row else None
 
+    def tell_progress(self, studio_id: UUID, key: str, *, done: float) -> None:
+        self.tell(kind="progress", studio=studio_id, key=key, done=round(done, 2))
+
     def share_picture(self, studio_id: UUID, key: str, *, data: bytes, media_type: str, at: datetime) -> None:
         self._s.execute(
             insert(SharedPictureRow)

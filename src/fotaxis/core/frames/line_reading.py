@@ -33,7 +33,7 @@ LOOKED_AT = 480
 """So many places of the line are looked at on the product."""
 
 BESIDE_PIXELS = 2.0
-LEAST_WIDTH = 1e-3
+LEAST_WIDTH = 2e-3
 """What is narrower than this part of the frame, a pixel on a large screen, is no line."""
 
 

@@ -21,6 +21,7 @@ from fotaxis.core.lights.modifiers.head import MEASURED
 from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
+from fotaxis.services.addable import addable
 from fotaxis.services.arriving import arrived
 from fotaxis.services.changes import UNKNOWN, Change
 from fotaxis.services.lighting_setups import SETUPS, apply_setup
@@ -139,7 +140,7 @@ def bench_page(request: Request, app: AppServices, here: CurrentUser, shot_id: U
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
         sheets=SHEET_KINDS, gels=[*GEL], schools=SETUPS.values(), quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
-        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS,
+        addable=addable(), kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS,
     )  # fmt: skip
 
 

@@ -119,13 +119,14 @@ class Line:
         self._sending = asyncio.Lock()
 
     async def run(self) -> None:
-        loop = asyncio.get_running_loop()
+        loop, studio = asyncio.get_running_loop(), str(self._here.user.studio_id)
 
         def told(news: dict[str, Any]) -> None:
             if (
                 news.get("kind") == "again"
                 or news.get("shot") == str(self._shot_id)
                 or news.get("session") == self._here.token_hash
+                or (news.get("kind") == "progress" and news.get("studio") == studio)
             ):
                 loop.call_soon_threadsafe(self._take, news)
 
@@ -222,6 +223,8 @@ class Line:
                 if news["revision"] != revision:
                     revision = news["revision"]
                     await self._send(view.packed({"state": revision}, b""))
+            elif kind == "progress":
+                await self._send(view.packed({"progress": {"key": news["key"].split(":")[1], "done": news["done"]}}, b""))
             elif kind == "here?" and news.get("from") != self._number:
                 await self._tell()
             elif kind == "here" and news.get("from") != self._number:

@@ -25,6 +25,7 @@ from fotaxis.web.views import bench as view
 
 router = APIRouter()
 
+ALONE_SIDE = 100
 THUMBNAIL_SIDE = 260
 Side = Annotated[int, Query(ge=64, le=1600)]
 
@@ -73,6 +74,19 @@ def _keep_last(app: Services, here: SignIn, shot_id: UUID, document: Document, p
     except DomainError:
         return
     app.shots.keep_last_picture(here.user.studio_id, shot_id, key=picture_name(document, 0), picture=picture)
+
+
+@router.get("/shots/{shot_id}/alone.jpg")
+async def alone(
+    request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, light: Annotated[str, Query(max_length=60)]
+) -> Response:
+    """One light by itself, small and quick: what its place in the row shows until its fine picture is there."""
+
+    def made() -> bytes:
+        plan = view.without_fault(app.codec.plan(app.shots.open(here.user.studio_id, shot_id).document))
+        return jpeg(app.pictures.small_alone(plan, light, long_side=ALONE_SIDE))
+
+    return Response(await drawn(request, app, here, made), media_type="image/jpeg")
 
 
 @router.get("/shots/{shot_id}/last.jpg")

@@ -130,6 +130,12 @@ export class Drawings {
     this.store.setTape([from, key]);
   }
 
+  // Keys of all things that lie under a pointer, the uppermost first.
+  under(event) {
+    const found = document.elementsFromPoint(event.clientX, event.clientY).map((part) => /** @type {any} */ (part).closest?.(".drawing .thing")?.dataset.key);
+    return [...new Set(found.filter(Boolean))];
+  }
+
   // Place of a pointer in a drawing, centimetres right and down of the origin.
   place(event, svg, rect = svg.getBoundingClientRect()) {
     const stretch = svg.viewBox.baseVal.width / rect.width;
@@ -155,7 +161,10 @@ export class Drawings {
       return;
     }
     event.preventDefault();
-    const key = group.dataset.key;
+    // What is chosen already is held, whatever lies over it; a click that moves nothing takes the next thing there.
+    const under = this.under(event);
+    const key = under.includes(store.selected) && !targetOf(event).dataset.handle ? store.selected : group.dataset.key;
+    const next = under.length > 1 && store.selected === key ? under[(under.indexOf(key) + 1) % under.length] : key;
     if (store.selected !== key) store.select(key, { look: false });
     const { list, thing } = store.thing(key);
     if (thing.kind === "sun") {
@@ -165,7 +174,7 @@ export class Drawings {
     const svg = group.closest("svg");
     const rect = svg.getBoundingClientRect(); // the drawing stays where it is while a hand holds something in it
     const start = this.place(event, svg, rect);
-    const grip = { key, list, view, start, rect, svg: svg.dataset, handle: targetOf(event).dataset.handle, from: structuredClone(thing), moved: false };
+    const grip = { key, list, view, start, rect, svg: svg.dataset, handle: targetOf(event).dataset.handle, next, from: structuredClone(thing), moved: false };
     const box = this.boxes[view];
     box.setPointerCapture(event.pointerId);
     const move = (e) => this.drag(e, grip);
@@ -234,7 +243,7 @@ export class Drawings {
     const { store } = this;
     this.guides([]);
     if (!grip.moved) {
-      store.select(grip.key);
+      store.select(grip.next);
       return;
     }
     if (cancelled) store.refresh();

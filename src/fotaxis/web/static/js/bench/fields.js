@@ -143,7 +143,9 @@ function changeOf(field, state) {
     const before = reach(document_, path.slice(0, -1));
     if ((before?.kind ?? "as usual") === value) return null;
     if (value === "as usual") return { path: path.slice(0, -1), value: null };
-    return { path: path.slice(0, -1), value: state.defaults.calibration[value] };
+    const kind = { path: path.slice(0, -1), value: state.defaults.calibration[value] };
+    // What is told in candela burns on, until somebody says otherwise.
+    return value === "candela" ? [kind, { path: [...path.slice(0, -2), "continuous"], value: true }] : kind;
   }
   const { whole } = state.defaults;
   if (path.length === 2 && whole[path[0]] && !document_[path[0]]) {

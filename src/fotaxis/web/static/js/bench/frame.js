@@ -39,6 +39,7 @@ export class FrameView {
       onState: (number) => this.store.elsewhere(number),
       onOpen: () => { this.bench.people.again(); if (opened) this.store.refresh(); opened = true; },
       onHere: (news) => this.bench.people.heard(news),
+      onProgress: ({ key, done }) => this.progressed(key, done),
       onSignedOut: (out) => this.store.waiting(out ? "signed out" : ""),
     });
     this.showLast();
@@ -88,9 +89,18 @@ export class FrameView {
     $("picture-state").textContent = state;
     if (state !== "refining") return;
     const began = performance.now();
-    this.#counting = setInterval(() => {
-      $("picture-state").textContent = `refining, ${Math.round((performance.now() - began) / 1000)} s`;
-    }, 1000);
+    this.done = 0;
+    this.#counting = setInterval(() => this.refining(began), 500);
+  }
+
+  // How far the fine picture is, and for how long it has been made.
+  refining(began) {
+    const far = this.done ? `, ${Math.round(100 * this.done)} %` : "";
+    $("picture-state").textContent = `refining${far}, ${Math.round((performance.now() - began) / 1000)} s`;
+  }
+
+  progressed(key, done) {
+    if (key === this.state.layersKey) this.done = Math.max(this.done ?? 0, done);
   }
 
   // Are the layers here those of the state?
@@ -111,7 +121,7 @@ export class FrameView {
     this.mixer.mix(this.store.gains());
     this.tones();
     this.trace();
-    this.bench.lights.pictures(this.mixer);
+    this.bench.lights.pictures();
     this.bench.readings.histogram();
     if (!this.store.dragging && this.current) document.body.dataset.settled = this.layersKey;
   }

@@ -27,7 +27,7 @@ export class Inspector {
         className: "muted",
         textContent: store.document.lights.length || store.document.cards.length
           ? "Grab a panel on the floor or in the side view: its reflection follows. The round handle turns it, the square ones size it. Number keys select a light. Point at the frame to read what is mirrored there."
-          : "No lights yet. Press Add, or N: choose a whole school, fitted to this product, or a single light, then drag it on the floor until its line runs down the edge of the product.",
+          : "No lights yet. Press Add, or N: choose a lighting set-up, fitted to this product, or a single light, then drag it on the floor until its line runs down the edge of the product.",
       }));
       return;
     }

@@ -67,6 +67,12 @@ export function bindKeys(bench) {
       done();
       return;
     }
+    const shifted = /^Digit([1-9])$/.exec(event.code);
+    if (event.shiftKey && shifted) {
+      event.preventDefault();
+      bench.cards.number(Number(shifted[1]) - 1);
+      return;
+    }
     if (/^[1-9]$/.test(key)) {
       const light = store.state.lights[Number(key) - 1];
       if (light) store.select(store.selected === light.key ? "" : light.key);

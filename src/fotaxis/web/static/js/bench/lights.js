@@ -51,7 +51,7 @@ export class Lights {
     }
     if (lights.length) this.box.replaceChildren(...this.cards.values());
     else this.box.replaceChildren(Object.assign(document.createElement("p"), { className: "empty", textContent: "The lights will stand here in the order you build them, each with the picture it makes alone." }));
-    if (this.bench.frame.mixer.ready) this.pictures(this.bench.frame.mixer);
+    this.pictures();
   }
 
   update(light) {
@@ -85,7 +85,7 @@ export class Lights {
     query("canvas", card).setAttribute("aria-label", `${light.name} alone`);
     query(".group", card).textContent = light.group;
     card.dataset.group = light.group;
-    if (this.bench.frame.mixer.ready) this.bench.frame.mixer.small(query("canvas", card), light.key, this.store.gainOf(light));
+    this.small(card, light);
   }
 
   // A light is carried to another place of the build order by its name.
@@ -158,12 +158,32 @@ export class Lights {
     }));
   }
 
-  pictures(mixer) {
+  // What a light makes by itself: of its layer, or, until that is there, a quick picture.
+  async small(card, light) {
+    const canvas = query("canvas", card), { mixer } = this.bench.frame;
+    if (mixer.ready && mixer.layers.has(light.key)) {
+      mixer.small(canvas, light.key, this.store.gainOf(light));
+      delete card.dataset.quick;
+      return;
+    }
+    const asked = `${this.store.state.layersKey} ${light.power}`;
+    if (card.dataset.quick === asked) return;
+    card.dataset.quick = asked;
+    try {
+      const answer = await fetch(`${this.store.addresses["alone.jpg"]}?light=${encodeURIComponent(light.key)}`);
+      if (!answer.ok) return;
+      const bitmap = await createImageBitmap(await answer.blob());
+      if (card.dataset.quick === asked) canvas.getContext("2d").drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+      bitmap.close();
+    } catch { /* its layer comes in a moment */ }
+  }
+
+  pictures() {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => {
       for (const light of this.store.state.lights) {
         const card = this.cards.get(light.key);
-        if (card) mixer.small(query("canvas", card), light.key, this.store.gainOf(light));
+        if (card) this.small(card, light);
       }
     }, 20);
   }

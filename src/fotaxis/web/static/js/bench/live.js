@@ -17,14 +17,16 @@ async function decoded(data) {
 
 export class Live {
   // onPicture({header, bitmap, about}) for pictures, onProblem(text) for refused wishes, onState(number) when the shot has changed here
-  // or elsewhere, onOpen() when the line stands, onHere(news) for who else is here, onSignedOut(out) when the sign-in is over or back.
-  constructor(address, { onPicture, onProblem, onState, onOpen, onHere, onSignedOut }) {
+  // or elsewhere, onOpen() when the line stands, onHere(news) for who else is here, onProgress({key, done}) for fine pictures that are
+  // being made, onSignedOut(out) when the sign-in is over or back.
+  constructor(address, { onPicture, onProblem, onState, onOpen, onHere, onProgress, onSignedOut }) {
     this.address = address;
     this.onPicture = onPicture;
     this.onProblem = onProblem;
     this.onState = onState;
     this.onOpen = onOpen;
     this.onHere = onHere;
+    this.onProgress = onProgress;
     this.onSignedOut = onSignedOut;
     this.seq = 0;
     this.sent = 0;
@@ -107,6 +109,10 @@ export class Live {
     for (const seq of this.flying.keys()) if (seq <= header.seq) this.flying.delete(seq);
     if (header.state !== undefined) {
       this.onState(header.state);
+      return;
+    }
+    if (header.progress) {
+      this.onProgress(header.progress);
       return;
     }
     if (header.here) {
