@@ -5,11 +5,12 @@ from __future__ import annotations
 import io
 import re
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 import OpenEXR
-from PIL import Image
+from PIL import Image, ImageDraw, ImageFont
 
 from fotaxis.core.values import Picture
 
@@ -25,6 +26,27 @@ def jpeg(picture: np.ndarray, *, quality: int = 92) -> bytes:
     """JPEG bytes of a (height, width, 3) uint8 sRGB picture, colour not subsampled."""
     out = io.BytesIO()
     Image.fromarray(picture).save(out, "JPEG", quality=quality, subsampling=0)
+    return out.getvalue()
+
+
+CONTACT_COLUMNS, CONTACT_GAP, CONTACT_LINE = 5, 10, 26
+CONTACT_GROUND, CONTACT_INK = (24, 24, 24), (232, 232, 232)
+
+
+def contact_sheet(parts: Sequence[tuple[str, np.ndarray]], *, columns: int = CONTACT_COLUMNS) -> bytes:
+    """PNG bytes of pictures of one size, (height, width, 3) uint8 sRGB, side by side on grey, each with its words below."""
+    height, width = parts[0][1].shape[:2]
+    columns = min(columns, len(parts))
+    rows = -(-len(parts) // columns)
+    step_x, step_y = width + CONTACT_GAP, height + CONTACT_LINE + CONTACT_GAP
+    sheet = Image.new("RGB", (columns * step_x + CONTACT_GAP, rows * step_y + CONTACT_GAP), CONTACT_GROUND)
+    ink, font = ImageDraw.Draw(sheet), ImageFont.load_default(15)
+    for i, (words, picture) in enumerate(parts):
+        x, y = CONTACT_GAP + i % columns * step_x, CONTACT_GAP + i // columns * step_y
+        sheet.paste(Image.fromarray(picture), (x, y))
+        ink.text((x + 1, y + height + 4), words.replace("−", "-"), fill=CONTACT_INK, font=font)
+    out = io.BytesIO()
+    sheet.save(out, "PNG", compress_level=4)
     return out.getvalue()
 
 

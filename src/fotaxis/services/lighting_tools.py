@@ -11,16 +11,18 @@ import numpy as np
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.beam_patterns import LAMBERT
-from fotaxis.core.lights.card_finishes import CARDS, NETS, SHEETS
+from fotaxis.core.lights.card_finishes import CARDS, FINISH, NETS, SHEETS
 from fotaxis.core.lights.colour import GELS, Gel
-from fotaxis.core.lights.fixtures import Light
-from fotaxis.core.lights.heads import HEADS, Head
+from fotaxis.core.lights.fixtures import Card, Lamp, Light
+from fotaxis.core.lights.heads import HEAD, HEADS, Head
 from fotaxis.core.metering import incident
+from fotaxis.core.metering.sheet_loss import loss_from_readings
 from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import develop
 from fotaxis.core.scene.catalogue_sets.light_entries import SHAPES, Shape
 from fotaxis.core.scene.catalogue_sets.lights import light_plan
+from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import stops_name
 from fotaxis.services.materials import SWATCH_SIDE, Entry
 from fotaxis.services.ports import NotFound
@@ -91,3 +93,35 @@ def swatch(kind: str, name: str) -> np.ndarray:
     layers = predict(plan, long_side=SWATCH_SIDE, quality=SCREEN)
     wall = layers.pictures[1].max(axis=2)[:, SWATCH_SIDE // 2 :]
     return develop(layers, np.array([0.0, SHOWN_LEVEL / max(float(np.quantile(wall, 0.98)), 1e-12)]))
+
+
+USUAL_BEHIND_SHEET = "dish 110°"
+"""The head that readings with and without a sheet are taken with, where none stands behind it on the set."""
+
+
+def measured_loss(plan: Plan, key: str, *, without_f: float, with_f: float, head_m: float, meter_m: float) -> float:
+    """What the sheet `key` of a plan takes of an even light, by a pair of meter readings with and without it. Raises NotFound, and
+    DomainError where readings and distances cannot be."""
+    card = next((one for one in plan.cards if one.key == key and one.finish.group == "sheet"), None)
+    if card is None:
+        raise NotFound
+    if not without_f > with_f > 0:
+        raise DomainError("without the sheet the meter must ask for a smaller aperture (a larger f-number) than with it.")
+    behind = [one for one in plan.lights if isinstance(one, Lamp) and not one.head.ball and _stands_behind(card, one)]
+    near = min(behind, key=lambda one: _apart(one, card), default=None)
+    head = near.head if near else HEAD[USUAL_BEHIND_SHEET]
+    return loss_from_readings(
+        FINISH.get(card.finish.name, card.finish), head, head_m=head_m, meter_m=meter_m, size_m=(card.width_m, card.height_m),
+        stops=2 * math.log2(without_f / with_f),
+    )  # fmt: skip
+
+
+def _apart(light: Light, card: Card) -> float:
+    return float(np.linalg.norm(light.stance.place.array() - card.stance.place.array()))
+
+
+def _stands_behind(card: Card, light: Light) -> bool:
+    """Does a light stand on the far side of a sheet and look at it?"""
+    way = card.stance.place.array() - light.stance.place.array()
+    ahead = orientation.axes(turn_rad=light.stance.turn_rad, tilt_rad=light.stance.tilt_rad)[2]
+    return float(way @ ahead) > 0.7 * float(np.linalg.norm(way))

@@ -337,6 +337,14 @@ class Pictures:
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
 
+    def draft_layers(self, plan: Plan, *, long_side: int) -> Layers:
+        """Layers of a plan as a draft, at once."""
+        return relight_draft(self._stage(plan, long_side=long_side), plan)
+
+    def product_of(self, plan: Plan, *, long_side: int) -> np.ndarray:
+        """Where a picture of a plan shows the product, (height, width) bool."""
+        return self._stage(plan, long_side=long_side).is_product
+
     def small_alone(self, plan: Plan, key: str, *, long_side: int) -> np.ndarray:
         """One light by itself at its power, small and at once, (height, width, 3) uint8.
 

@@ -108,7 +108,9 @@ def _of_the_head(plan: Plan, light: Light, meter: Spot, axis: Spot) -> list[Loss
     if isinstance(light, Lamp) and light.doors is not None:
         bare.append(("barn doors", replace(light, doors=None)))
     for name, without in bare:
-        here, on_axis = (_stops(_lux(plan, without, (), spot), _lux(plan, light, (), spot)) for spot in (meter, axis))
+        here, on_axis = (
+            _stops(metered_lux(plan, without, (), spot), metered_lux(plan, light, (), spot)) for spot in (meter, axis)
+        )
         losses.append(Loss(key="", name=name, stops=here, axis_stops=on_axis))
     return losses
 
@@ -182,7 +184,7 @@ class _Way:
         return _metered(at_full_power(self.light), cards, tuple(self.meter[0]), tuple(self.meter[1]), bare)
 
 
-def _lux(plan: Plan, light: Light, cards: tuple[Card, ...], spot: Spot) -> float:
+def metered_lux(plan: Plan, light: Light, cards: tuple[Card, ...], spot: Spot) -> float:
     """Light on a receptor from one light by way of some sheets and nets alone, at full power."""
     return _metered(at_full_power(light), cards, tuple(spot[0]), tuple(spot[1]), _bare(plan))
 

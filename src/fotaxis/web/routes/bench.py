@@ -25,6 +25,7 @@ from fotaxis.services.addable import addable
 from fotaxis.services.arriving import arrived
 from fotaxis.services.changes import UNKNOWN, Change
 from fotaxis.services.lighting_setups import SETUPS, apply_setup
+from fotaxis.services.lighting_tools import measured_loss
 from fotaxis.services.picture_keys import setting_key
 from fotaxis.services.ports import Role, acting
 from fotaxis.services.presets import (
@@ -190,6 +191,33 @@ def mirror(app: AppServices, here: Helper, shot_id: UUID, form: KeyForm) -> Resp
     """Put a thing's mirror image on the other side; the two stay a pair."""
     opened, key = app.shots.mirror(here.user.studio_id, shot_id, key=form.key)
     return state_answer(app, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+
+
+class SheetReadingsForm(BaseModel):
+    """A meter held before a sheet and without it: f-numbers, and how far the head stands behind it and the meter before it."""
+
+    model_config = ConfigDict(extra="forbid")
+    key: Annotated[str, Field(max_length=60)]
+    without_f: Annotated[float, Field(gt=0, le=200, allow_inf_nan=False)]
+    with_f: Annotated[float, Field(gt=0, le=200, allow_inf_nan=False)]
+    head_cm: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+    meter_cm: Annotated[float, Field(gt=0, le=2000, allow_inf_nan=False)]
+    view: ViewForm = ViewForm()
+
+
+@router.post("/shots/{shot_id}/sheet-loss")
+def sheet_loss(app: AppServices, here: Helper, shot_id: UUID, form: SheetReadingsForm) -> Response:
+    """Take a sheet as a pair of one's own meter readings shows it; it then holds wherever it stands."""
+    studio, opened = here.user.studio_id, app.shots.open(here.user.studio_id, shot_id)
+    loss = measured_loss(
+        app.codec.plan(opened.document), form.key, without_f=form.without_f, with_f=form.with_f, head_m=form.head_cm / 100,
+        meter_m=form.meter_cm / 100,
+    )  # fmt: skip
+    change = Change(kind="set", path=("cards", form.key, "loss_stops"), value=round(loss, 2))
+    opened = app.shots.change(studio, shot_id, changes=[change], label="Takes")
+    return state_answer(
+        app, opened, form.view, note=f"As measured it takes {loss:.1f} stops of an even light, wherever it stands."
+    )
 
 
 @router.post("/shots/{shot_id}/school")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from anyio import to_thread
@@ -14,11 +14,12 @@ from fotaxis.core.camera.camera import PREVIEW_SIDE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.render.layers import Layers
 from fotaxis.formats.layers_file import payload, scales
-from fotaxis.formats.picture_files import jpeg, png
+from fotaxis.formats.picture_files import contact_sheet, jpeg, png
 from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Prediction
 from fotaxis.services.ports import Document, SignIn
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
+from fotaxis.services.variants import variants
 from fotaxis.web.auth import AppServices, CurrentUser, Services
 from fotaxis.web.cancellation import drawn, shared_picture
 from fotaxis.web.views import bench as view
@@ -87,6 +88,20 @@ async def alone(
         return jpeg(app.pictures.small_alone(plan, light, long_side=ALONE_SIDE))
 
     return Response(await drawn(request, app, here, made), media_type="image/jpeg")
+
+
+@router.get("/shots/{shot_id}/variants.png")
+async def variants_sheet(
+    request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, what: Literal["sheets", "grids", "polariser"],
+    key: Annotated[str, Query(max_length=60)] = "",
+) -> Response:  # fmt: skip
+    """The set with other sheets, grids or turns of the polariser at equal exposure, as one picture."""
+
+    def made() -> bytes:
+        plan = view.without_fault(app.codec.plan(app.shots.open(here.user.studio_id, shot_id).document))
+        return contact_sheet([(one.words, one.picture) for one in variants(plan, what, key, app.pictures)])
+
+    return Response(await drawn(request, app, here, made), media_type="image/png")
 
 
 @router.get("/shots/{shot_id}/last.jpg")

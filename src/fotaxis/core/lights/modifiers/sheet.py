@@ -10,7 +10,7 @@ from fotaxis.core.lights.fixtures import Card
 from fotaxis.core.lights.modifiers.kind import CARDS, FACE, ModifierKind, Placed
 from fotaxis.core.measures import Choice, Measure, metres
 
-LOSS = Measure(name="loss_stops", words="Takes, 0 as its kind", unit="stops", low=0, high=8, usual=0.0, step=0.1, least=0)
+LOSS = Measure(name="loss_stops", words="Takes, 0 by the table", unit="stops", low=0, high=8, usual=0.0, step=0.1, least=0)
 
 
 def make(at: Placed, v: Mapping[str, Any]) -> Card:

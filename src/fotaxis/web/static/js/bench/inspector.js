@@ -1,5 +1,6 @@
 // The row of the chosen thing: where a tape finds it, what its light passes, and its measures.
 import { $, all, query, targetOf } from "../dom.js";
+import { post } from "../api.js";
 import { bindFields, fillFields, showParts } from "./fields.js";
 import { parsePower, parseStops, powerName, signedStops } from "./powers.js";
 import { notchOf } from "./store.js";
@@ -16,6 +17,7 @@ export class Inspector {
     this.box = box;
     this.segment = "place";
     box.addEventListener("click", (event) => this.clicked(event));
+    $("polariser-variants").onclick = () => this.variants("polariser");
   }
 
   show() {
@@ -133,6 +135,25 @@ export class Inspector {
     line.append(` → product. ${chain.full}`);
   }
 
+  // The set with other sheets, grids or turns of the polariser, as one picture.
+  variants(what, key = "") {
+    const picture = query("img", $("variants"));
+    picture.removeAttribute("src");
+    picture.src = `${this.store.addresses["variants.png"]}?${new URLSearchParams({ what, key, at: String(this.store.state.revision) })}`;
+    query("a", $("variants")).setAttribute("href", picture.src);
+    $("variants").showModal();
+  }
+
+  // A pair of readings of one's own, with a sheet and without it.
+  sheetRead(key) {
+    const read = Object.fromEntries(all("[data-read]", this.box).map((field) => [field.dataset.read, Number(field.value)]));
+    if (Object.values(read).some((value) => !(value > 0))) {
+      this.store.note("Both readings are needed, and both distances: f without the sheet, f with it, head behind, meter before.");
+      return;
+    }
+    this.store.enqueue(() => post(this.store.addresses["sheet-loss"], { key, ...read, view: { ...this.store.view(), fit: null } }));
+  }
+
   clicked(event) {
     const { bench, store } = this;
     const found = store.thing();
@@ -143,6 +164,8 @@ export class Inspector {
       this.segment = hit("[data-to-segment]").dataset.toSegment;
       this.turnTo(this.segment);
     } else if (hit("[data-select]")) store.select(hit("[data-select]").dataset.select);
+    else if (hit("[data-variants]")) this.variants(hit("[data-variants]").dataset.variants, thing.key);
+    else if (hit("[data-sheet-read]")) this.sheetRead(thing.key);
     else if (hit("[data-remove-thing]")) store.commit([{ kind: "remove", path: [list, thing.key] }], `Removed ${thing.name}`);
     else if (hit("[data-edit-product]")) {
       bench.product.key = thing.key;
