@@ -117,7 +117,7 @@ def test_another_crop_makes_a_frame_of_another_shape_at_once(bottle):
     desk.page.route(
         "**/layers*", lambda route: None
     )  # the fine picture is long in coming: the quick one has the shape already
-    box = desk.page.get_by_label("Crop: width, part", exact=True)
+    box = desk.page.get_by_label("Crop: width, wide", exact=True)
     box.fill("5")
     box.press("Enter")
     desk.wait(lambda: shape() == pytest.approx([1.0, 1.0], abs=0.01), "a square frame")

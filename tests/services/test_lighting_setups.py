@@ -20,7 +20,8 @@ from fotaxis.core.render.preview.traced_scene import relight_draft, trace_scene
 from fotaxis.core.scene.checks import collisions, out_of_reach
 from fotaxis.core.scene.products import SHAPES
 from fotaxis.main import JsonShots
-from fotaxis.services.lighting_setups import BRIGHTEST, SETUPS, apply_setup, grey_gels
+from fotaxis.services.levels import BRIGHTEST
+from fotaxis.services.lighting_setups import SETUPS, apply_setup, grey_gels
 from fotaxis.services.presets import new_shape, start_document
 
 CODEC = JsonShots()

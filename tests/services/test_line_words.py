@@ -62,7 +62,9 @@ def seeded(seed):
         lights.append(scenes.head(power=rng.choice([-3.0, -5.0])))
     base = scenes.plan()
     lit = rng.random() < 0.5
-    background = replace(base.background, skin=replace(base.background.skin, reflectance=Reflectance.grey(0.8 if lit else 0.03)))
+    background = replace(
+        base.background, skin=replace(base.background.skin, reflectance=Reflectance.grey(0.8 if lit else 0.03))
+    )
     polariser = Polariser(turn_rad=math.radians(rng.choice([0, 90]))) if rng.random() < 0.3 else None
     high = rng.choice([0.0, 0.0, 0.25])
     cam = scenes.camera(
@@ -82,6 +84,7 @@ def aimed(panel, height):
 
 def without_mirror(plan):
     """The same set, its product matte everywhere."""
+
     def matte(skin):
         shown = Reflectance.grey(0.0) if skin.metal else skin.reflectance
         return replace(skin, coat_index=0.0, metal=None, roughness=0.0, reflectance=shown)
@@ -136,7 +139,9 @@ def test_the_words_of_a_seeded_set_agree_with_its_finished_picture(seed):
                 continue  # a line of three pixels, or one that its stretch cuts off, has no half that a picture could be asked for
             near = np.arange(max(int(middle - wide), first), min(int(middle + wide) + 2, last))
             peak_at = int(near[mirrored[row, near].argmax()])
-            found = [[crossing(mirrored[row], peak_at, step, share, begin - 1, end + 1) for step in (-1, 1)] for share in SHARES]
+            found = [
+                [crossing(mirrored[row], peak_at, step, share, begin - 1, end + 1) for step in (-1, 1)] for share in SHARES
+            ]
             if any(at is None for pair in found for at in pair):
                 continue
             # A peak at a hard edge lies within the edge's own pixel: its height is known to a fourteenth, so half of it is too.
@@ -227,7 +232,9 @@ def test_readings_follow_what_is_shown():
 @pytest.mark.parametrize(("height", "camera_height"), [(0.05, 0.1), (0.05, 0.4), (0.3, 0.2)])
 def test_until_it_is_moved_the_line_lies_across_the_product_where_that_is_bare(height, camera_height):
     wrapped = Zone(low_m=0.3 * height, high_m=height, width_rad=2 * math.pi, skin=scenes.PAPER)
-    product = Product(name="Jar", shape=Turned(profile=scenes.cylinder(0.04, height)), body=scenes.BLACK_GLASS, bands=(wrapped,))
+    product = Product(
+        name="Jar", shape=Turned(profile=scenes.cylinder(0.04, height)), body=scenes.BLACK_GLASS, bands=(wrapped,)
+    )
     cam = scenes.camera(height=camera_height, aim=0.15, focal=0.05)
     plan = scenes.plan(product=product, camera=cam, lights=(scenes.panel("left"),))
     read = Pictures().read(plan, usual_line(plan))

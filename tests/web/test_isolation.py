@@ -68,6 +68,9 @@ def bodies(path):
         "/shots/{shot_id}/changes": {"json_body": {"changes": [{"path": ["exposure", "iso"], "value": 200}]}},
         "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
         "/shots/{shot_id}/mirror": {"json_body": {"key": "left"}},
+        "/shots/{shot_id}/sheet-loss": {
+            "json_body": {"key": "full-white", "without_f": 11, "with_f": 8, "head_cm": 40, "meter_cm": 150}
+        },
         "/shots/{shot_id}/school": {"json_body": {"key": "acrylic"}},
         "/shots/{shot_id}/go": {"json_body": {"number": 1}},
         "/shots/{shot_id}/pin": {"json_body": {"number": 1, "name": "not mine"}},
@@ -107,7 +110,9 @@ def socket_to(client, address, *, origin="http://fotaxis.test"):
 def filled(path, **ids):
     """An address with its names filled in, and what its question needs."""
     address = path.format(**{name: uuid4() for name in PEOPLE} | ids, number=1, key="acrylic", token="x")
-    return f"{address}?x=0.5&y=0.5" if path.endswith("/spot") else address
+    asks = {"spot": "x=0.5&y=0.5", "alone.jpg": "light=left", "variants.png": "what=grids&key=left"}
+    asked = asks.get(path.rsplit("/", 1)[-1])
+    return f"{address}?{asked}" if asked else address
 
 
 def of_people(path):
@@ -121,6 +126,8 @@ class Belongings:
         self.person = person
         self.job = person.new_job("Secret range")
         self.shot = person.new_shot(self.job)
+        sheet = json.dumps({"kind": "full white"})
+        assert person.post(f"/shots/{self.shot}/things", content=sheet, headers={"content-type": "application/json"}).status_code == 200
         self.frame = person.new_frame(self.shot)
         self.final = person.new_final(self.shot)
 

@@ -13,6 +13,8 @@ from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
 from fotaxis.core.scene.checks import collisions, out_of_reach
 from fotaxis.core.scene.plan import Plan
 from fotaxis.services.changes import fresh_key
+from fotaxis.services.levels import wanted_powers
+from fotaxis.services.lighting_setups.setup import ACCENT_STOPS, EDGE_STOPS, GLOW_STOPS, LABEL_STOPS
 from fotaxis.services.ports import Document, ShotCodec
 from fotaxis.services.presets import list_of
 
@@ -30,7 +32,50 @@ FITTED = ("lens-hole card", "card behind the bottle", "corridor of black cards",
 
 
 def arrived(kind: str, things: Things, document: Document, codec: ShotCodec) -> list[tuple[str, dict[str, Any]]]:
-    """New things of one kind, each with the list it belongs to, where they are free; as they are where no place is."""
+    """New things of one kind, each with the list it belongs to, where they are free, a light at the level it usually has; as they
+    are where no place is."""
+    return _at_their_level(kind, _placed(kind, things, document, codec), document, codec)
+
+
+LEVELS = {
+    "grid head": LABEL_STOPS,
+    "snoot": LABEL_STOPS,
+    "panel": EDGE_STOPS,
+    "strip box": EDGE_STOPS,
+    "background head": GLOW_STOPS,
+}
+"""How bright the brightest of what a new light does is, stops from grey; of others ACCENT_STOPS."""
+
+BEHIND_KINDS = ("background head",)
+
+
+def _at_their_level(
+    kind: str, placed: list[tuple[str, dict[str, Any]]], document: Document, codec: ShotCodec
+) -> list[tuple[str, dict[str, Any]]]:
+    """The same, the light among them at the step of its power at which it shows as such a light usually does."""
+    lights = [thing for list_name, thing in placed if list_name == "lights"]
+    if len(lights) != 1 or "place" not in lights[0]:
+        return placed
+    with_all, key = document, ""
+    for list_name, thing in placed:
+        own = fresh_key(with_all, "arriving")
+        key = own if list_name == "lights" else key
+        with_all = {**with_all, list_name: [*with_all.get(list_name, []), {**thing, "key": own}]}
+    behind = frozenset({key} if kind in BEHIND_KINDS else ())
+    try:
+        stops = wanted_powers(codec.plan(with_all), {key: LEVELS.get(kind, ACCENT_STOPS)}, in_frame=behind).get(key)
+    except FotaxisError:
+        return placed
+    if stops is None:
+        return placed
+    light = lights[0]
+    steps, lowest = light.get("steps_per_stop", 3), light.get("lowest_stops", 7)
+    power = max(-float(lowest), min(0.0, round(stops * steps) / steps))
+    return [(name, {**thing, "power_stops": round(power, 4)} if thing is light else thing) for name, thing in placed]
+
+
+def _placed(kind: str, things: Things, document: Document, codec: ShotCodec) -> list[tuple[str, dict[str, Any]]]:
+    """As arrived, at their preset power."""
     lists = [list_of(thing) for thing in things]
     if kind in FITTED:
         return list(zip(lists, things, strict=True))

@@ -32,6 +32,8 @@ def state_label(before: Document, changes: Sequence[Change], said: str) -> str:
     if len(owners) > 1:
         return said
     (owner,) = owners
+    if not owner and (len(sets) > 1 or any(ch.isdigit() for ch in said)):
+        return said
     words = [_field(before, change, owner, said) for change in sets]
     if any(word is None for word in words):
         return said

@@ -52,7 +52,9 @@ def test_a_card_is_told_by_how_far_it_reaches_into_the_frame():
 
 
 def test_a_stand_under_a_panel_is_told_before_it_shows():
-    plan = scenes.plan(table=None, riser=None, background=None, lights=(), camera=scenes.camera(height=0.15, aim=0.0, focal=0.05))
+    plan = scenes.plan(
+        table=None, riser=None, background=None, lights=(), camera=scenes.camera(height=0.15, aim=0.0, focal=0.05)
+    )
     half_w, _ = plan.camera.half_field
     x = 0.5 * 2.0 * half_w
     panel = scenes.panel("p", x=x, y=0.8, z=-0.5, turn=0, width=0.1, height=0.1)
@@ -100,7 +102,9 @@ def test_the_back_edge_of_a_pale_table_shows_before_a_dark_wall(depth, told):
     white = Skin(reflectance=Reflectance.grey(0.8))
     panel = scenes.panel("top", x=0.0, y=1.2, z=0.4, turn=180, tilt=-70, width=0.6, height=0.6, power=-3)
     plan = scenes.plan(
-        table=Table(skin=white, width_m=6.0, depth_m=depth), lights=(panel,), camera=scenes.camera(height=0.5, aim=0.1, focal=0.05)
+        table=Table(skin=white, width_m=6.0, depth_m=depth),
+        lights=(panel,),
+        camera=scenes.camera(height=0.5, aim=0.1, focal=0.05),
     )
     levels = Pictures().fine(plan, long_side=200).levels()
     words = [fault.words for fault in table_edges(plan, pack_static_scene(plan), levels.astype(np.float64).mean(axis=2))]

@@ -7,19 +7,11 @@ SETUPS: all of them by key, in the order pages list them; apply_setup: a shot wi
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
-import numpy as np
-
-from fotaxis.core.camera.camera import picture_size
-from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.errors import FormatError
 from fotaxis.core.lights.colour import GELS, Gel, stops_lost
-from fotaxis.core.lights.fixtures import at_full_power
 from fotaxis.core.lights.heads import HEAD, Head
-from fotaxis.core.render.layers import layer_gains
-from fotaxis.core.render.preview.traced_scene import TracedScene, relight_draft, trace_scene
-from fotaxis.core.scene.plan import Plan
+from fotaxis.services.levels import wanted_powers
 from fotaxis.services.lighting_setups import (
     acrylic,
     bright_field,
@@ -40,10 +32,6 @@ SETUPS: dict[str, LightingSetup] = {
     for module in (double_diffusion, acrylic, one_light, dark_field, bright_field, raking, overhead, glow)
 }
 
-AIM_SIDE = 120
-BRIGHTEST = 0.995
-"""Share of a light's pixels that may be brighter than what counts as its brightest."""
-
 
 def apply_setup(document: Document, key: str, codec: ShotCodec) -> Document:
     """A shot's document with the lights and cards of a set-up in place of its own, powers set so that each light's brightest
@@ -57,7 +45,7 @@ def apply_setup(document: Document, key: str, codec: ShotCodec) -> Document:
     if setup.windowed and not lens.get("mask"):
         lens["mask"] = usual_mask(before)
     result = tidied(codec.check({**document, "lens": lens, **made}), codec)
-    wanted = _powers(codec.plan(result), setup)
+    wanted = wanted_powers(codec.plan(result), setup.targets)
     lacks = math.ceil(max([stops - STRONGER for stops in wanted.values()], default=0.0) - 1e-6)
     if lacks > 0:
         faster = min(lacks, max(0, math.floor(math.log2(MOST_ISO / result["exposure"]["iso"]))))
@@ -115,26 +103,3 @@ def grey_gels(stops: float) -> tuple[Gel, ...]:
     choices = [*((one,) for one in greys), *((a, b) for a in greys for b in greys)]
     enough = [some for some in choices if stops_lost(some) >= stops - 1e-6]
     return min(enough, key=lambda some: (stops_lost(some), len(some))) if enough else choices[-1]
-
-
-def _powers(plan: Plan, setup: LightingSetup) -> dict[str, float]:
-    """Stops from full at which each light's brightest on the product, or in the frame, is what the set-up wants."""
-    full = tuple(at_full_power(light) for light in plan.lights)
-    bright = replace(plan, lights=full, exposure=plan.exposure.in_step(), room_lux=0.0)
-    width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=AIM_SIDE)
-    stage = trace_scene(bright, width=width, height=height)
-    layers, gains = relight_draft(stage, bright).pictures, layer_gains(bright)
-    powers = {}
-    for i, light in enumerate(full, start=1):
-        if light.key in setup.targets:
-            level = _brightest(stage, layers[i] * np.float32(gains[i]))
-            if level > 0:
-                powers[light.key] = setup.targets[light.key] - math.log2(level / MIDDLE_GREY)
-    return powers
-
-
-def _brightest(stage: TracedScene, picture: np.ndarray) -> float:
-    luminance = picture.astype(np.float64) @ np.array(REC709_LUMINANCE)
-    there = luminance[stage.is_product] if stage.is_product.any() else luminance
-    level = float(np.quantile(there, BRIGHTEST))
-    return level if level > 1e-6 else float(np.quantile(luminance, BRIGHTEST))

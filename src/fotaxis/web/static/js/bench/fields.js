@@ -161,13 +161,13 @@ const refused = new Map();
 const ownerOf = (path) => (["lights", "cards", "others"].includes(path[0]) ? path.slice(0, 2) : path.slice(0, 1)).join(".");
 
 async function commitField(store, root, field, changes) {
-  const { path, label } = field.dataset, owner = ownerOf(changes[0].path);
+  const { path, label } = field.dataset, owner = ownerOf(changes[0].path), typed = field.value;
   const waiting = [...refused].filter(([at, one]) => at !== path && one.owner === owner);
   const words = label || "Changed";
   const both = [...waiting.flatMap(([, one]) => one.changes), ...changes];
   refused.delete(path);
   if (await store.commit(both, words)) for (const [at] of waiting) refused.delete(at);
-  else if (!waiting.length || !(await store.commit(changes, words))) refused.set(path, { owner, changes, shown: field.value });
+  else if (!store.overtaken && (!waiting.length || !(await store.commit(changes, words)))) refused.set(path, { owner, changes, shown: typed });
   fillFields(root, store.state);
 }
 

@@ -169,6 +169,11 @@ export class Lights {
     const asked = `${this.store.state.layersKey} ${light.power}`;
     if (card.dataset.quick === asked) return;
     card.dataset.quick = asked;
+    await (this.quick = this.quick?.catch(() => {}).then(() => this.fetchSmall(card, light, canvas, asked)) ?? this.fetchSmall(card, light, canvas, asked));
+  }
+
+  async fetchSmall(card, light, canvas, asked) {
+    if (card.dataset.quick !== asked) return;
     try {
       const answer = await fetch(`${this.store.addresses["alone.jpg"]}?light=${encodeURIComponent(light.key)}`);
       if (!answer.ok) return;

@@ -25,6 +25,7 @@ export class Store extends SetState {
   #nudged = null; // path -> change
   #working = Promise.resolve();
   #timers = {};
+  overtaken = false; // was the last save that failed refused because somebody else had been there?
   #asked = null;
 
   /**
@@ -114,6 +115,7 @@ export class Store extends SetState {
   /** A save was refused, or could not be sent for good. */
   failed(error, again) {
     if (!(error instanceof Problem)) throw error;
+    this.overtaken = error instanceof Overtaken;
     this.#ours.clear();
     if (error instanceof Overtaken) this.hold(error.message, again && { words: "Set mine all the same", act: again });
     else this.note(error.message);
