@@ -180,7 +180,7 @@ def test_a_can_with_a_kicker_and_a_gelled_background(desk, tmp_path):
     hand.rests()
     hand.click("#tab-set")
     hand.click("[data-to-segment=light]")
-    hand.choose("[data-item='0']", {"index": 3})
+    hand.choose("[data-item='0']", "full warm")
     hand.rests()
     assert hand.actions <= 18
     plan, made = seen(desk)

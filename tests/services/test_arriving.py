@@ -19,8 +19,7 @@ from fotaxis.services.pictures import Pictures
 from fotaxis.services.presets import BOXES, CARD_KINDS, HEAD_KINDS, OTHERS, QUICK, SHEET_KINDS, new_things, start_document
 
 CODEC = JsonShots()
-USUAL = {"background head"}
-KINDS = sorted({*QUICK, *BOXES, *HEAD_KINDS[:4], *CARD_KINDS[:3], *SHEET_KINDS[:2], SHEET_KINDS[-1], "grid head"} - USUAL)
+KINDS = sorted({*QUICK, *BOXES, *HEAD_KINDS[:4], *CARD_KINDS[:3], *SHEET_KINDS[:2], SHEET_KINDS[-1], "grid head"})
 
 
 def began(start, **camera):

@@ -69,7 +69,7 @@ def bodies(path):
         "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
         "/shots/{shot_id}/mirror": {"json_body": {"key": "left"}},
         "/shots/{shot_id}/sheet-loss": {
-            "json_body": {"key": "full-white", "without_f": 11, "with_f": 8, "head_cm": 40, "meter_cm": 150}
+            "json_body": {"key": "full-white", "without_f": 11, "with_f": 5.6, "head_cm": 40, "meter_cm": 150}
         },
         "/shots/{shot_id}/school": {"json_body": {"key": "acrylic"}},
         "/shots/{shot_id}/go": {"json_body": {"number": 1}},
@@ -127,7 +127,8 @@ class Belongings:
         self.job = person.new_job("Secret range")
         self.shot = person.new_shot(self.job)
         sheet = json.dumps({"kind": "full white"})
-        assert person.post(f"/shots/{self.shot}/things", content=sheet, headers={"content-type": "application/json"}).status_code == 200
+        headers = {"content-type": "application/json"}
+        assert person.post(f"/shots/{self.shot}/things", content=sheet, headers=headers).status_code == 200
         self.frame = person.new_frame(self.shot)
         self.final = person.new_final(self.shot)
 

@@ -27,7 +27,7 @@ HIGHER_CM = (0.0, 20.0, 45.0)
 
 BESIDE_CM, FRONT_CM = 2.0, 4.0
 ABREAST = 6
-FITTED = ("lens-hole card", "card behind the bottle", "corridor of black cards", "background head", "sun")
+FITTED = ("lens-hole card", "card behind the bottle", "corridor of black cards", "sun")
 """What is added where it belongs, and nowhere else."""
 
 
@@ -79,8 +79,10 @@ def _placed(kind: str, things: Things, document: Document, codec: ShotCodec) -> 
     lists = [list_of(thing) for thing in things]
     if kind in FITTED:
         return list(zip(lists, things, strict=True))
-    if lists == ["others"]:
-        poses: Iterator[Things] = _beside(things[0], codec.plan(document))
+    if kind in BEHIND_KINDS:
+        poses: Iterator[Things] = _low_behind(things[0], document)
+    elif lists == ["others"]:
+        poses = _beside(things[0], codec.plan(document))
     elif all("place" in thing for thing in things):
         poses = _round_about(kind, things, document, codec.plan(document))
     else:
@@ -124,6 +126,33 @@ def _round_about(kind: str, things: Things, document: Document, plan: Plan) -> I
         if last is not None and turn == 0 and farther == 1.0 and higher == 0.0:
             continue
         yield [_posed(thing, turned_by + turn, farther, higher, middle, aimed=len(things) == 1) for thing in begin]
+
+
+LOWER_CM, ASIDE_CM = 10.0, 20.0
+DEEPEST_CM = -60.0
+
+
+def _low_behind(thing: dict[str, Any], document: Document) -> Iterator[Things]:
+    """Poses of a head that lights the background: as the preset has it, then lower, then aside, always turned to the part of the
+    background that the frame shows."""
+    background = document.get("background") or {"distance_cm": 150}
+    aim = document["camera"]["aim_height_cm"]
+    place = thing["place"]
+    away = max(background["distance_cm"] + place["z_cm"], 10.0)
+    for aside in range(5):
+        for side in (1, -1) if aside else (1,):
+            height = place["y_cm"]
+            while height >= DEEPEST_CM:
+                x = side * aside * ASIDE_CM
+                turn = 180.0 + math.degrees(math.atan2(x, away))
+                tilt = math.degrees(math.atan2(aim - height, math.hypot(away, x)))
+                pose = {
+                    **thing,
+                    "place": {**place, "x_cm": x, "y_cm": round(height, 1)},
+                    "turn_deg": round((turn + 180) % 360 - 180, 1),
+                }
+                yield [{**pose, "tilt_deg": round(tilt, 1)}]
+                height -= LOWER_CM
 
 
 def _last_alike(thing: dict[str, Any], document: Document) -> dict[str, Any] | None:

@@ -16,6 +16,8 @@ ROUNDS = 40
 SLIDE_CM, ABOVE_TABLE_CM, OUT_OF_FRAME_CM = 2.0, 0.4, 0.6
 GROWS = 1.12
 LARGEST_CM = 320.0
+FACES_RAD, LOOKS_DOWN_RAD = 0.2, 1.0
+"""A background faces the camera; what looks down is a ceiling."""
 
 Part = dict[str, Any]
 
@@ -57,7 +59,8 @@ def _moves(plan: Plan) -> dict[str, tuple[str, float]]:
             continue
         depth = 100 * fault.depth_m + OUT_OF_FRAME_CM
         thing = next(one for one in (*plan.lights, *plan.cards) if one.key == fault.key)
-        behind = thing.stance.place.z_m < 0 and abs(thing.stance.turn_rad) < 0.2
+        stance = thing.stance
+        behind = stance.place.z_m < 0 and abs(stance.turn_rad) < FACES_RAD and abs(stance.tilt_rad) < LOOKS_DOWN_RAD
         if behind and (fault.whole or fault.side in ("from below", "from above")):
             found.setdefault(fault.key, ("grow", GROWS))
         elif fault.side in ("from the left", "from the right"):
