@@ -22,7 +22,8 @@ OPEN = {
 """Addresses that hold nothing of any studio."""
 
 OWN = {
-    "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png", "/session", "/account",
+    "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png", "/beginnings/picture.png",
+    "/session", "/account",
     "/account/password", "/account/sessions/others/end", "/account/codes", "/account/codes/on", "/account/codes/off",
     "/account/passkeys", "/account/passkeys/remove", "/studio", "/studio/invitations", "/studio/rename", "/studio/limits",
     "/studio/remove", "/studio/removed", "/studio/bring-back", "/history", "/history.csv", "/removed",
@@ -68,6 +69,8 @@ def bodies(path):
         "/shots/{shot_id}/changes": {"json_body": {"changes": [{"path": ["exposure", "iso"], "value": 200}]}},
         "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
         "/shots/{shot_id}/mirror": {"json_body": {"key": "left"}},
+        "/shots/{shot_id}/reframe": {"json_body": {"fills": 0.6}},
+        "/jobs/{job_id}/begin": {"data": {"shape": "jar", "look": "none"}},
         "/shots/{shot_id}/sheet-loss": {
             "json_body": {"key": "full-white", "without_f": 11, "with_f": 5.6, "head_cm": 40, "meter_cm": 150}
         },

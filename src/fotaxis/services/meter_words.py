@@ -29,7 +29,7 @@ def meter_words(plan: Plan, reading: ExposureReading) -> dict[str, str]:
     if reading.is_reflected and lit and not plan.meter:
         dark = "no light" if reading.over_stops is None else f"{metered}, {measured_stops(reading.over_stops)} stops under"
         return {
-            "metered": "Lit by reflections", "how": "judge the lines, not the meter",
+            "metered": "Lit by reflections", "how": "judge the lines",
             "long": f"On the front there is {dark}: this picture is made of what is mirrored or shines through. "
             "Judge it by the lines, the zebra and the histogram. Set the meter down elsewhere under Readings.",
         }  # fmt: skip

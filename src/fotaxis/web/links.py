@@ -58,6 +58,13 @@ def light(kind: str, name: str) -> str:
     return f"{LIGHT_PICTURE}?{urlencode({'kind': kind, 'name': name})}"
 
 
+BEGINNING_PICTURE = "/beginnings/picture.png"
+
+
+def beginning(shape: str, look: str = "") -> str:
+    return f"{BEGINNING_PICTURE}?{urlencode({'shape': shape, 'look': look})}"
+
+
 ACCOUNT = "/account"
 STUDIO = "/studio"
 STUDIO_REMOVED = "/studio/removed"

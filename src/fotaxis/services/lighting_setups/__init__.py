@@ -45,7 +45,7 @@ def apply_setup(document: Document, key: str, codec: ShotCodec) -> Document:
     if setup.windowed and not lens.get("mask"):
         lens["mask"] = usual_mask(before)
     result = tidied(codec.check({**document, "lens": lens, **made}), codec)
-    wanted = wanted_powers(codec.plan(result), setup.targets)
+    wanted = wanted_powers(codec.plan(result), setup.targets, in_frame=setup.in_frame)
     lacks = math.ceil(max([stops - STRONGER for stops in wanted.values()], default=0.0) - 1e-6)
     if lacks > 0:
         faster = min(lacks, max(0, math.floor(math.log2(MOST_ISO / result["exposure"]["iso"]))))

@@ -26,5 +26,6 @@ def make(s: Sizes) -> Document:
 
 SETUP = LightingSetup(
     key="bright-field", name="Bright field", make=make,
-    words="The box behind is the background; black cards draw the outline.", targets={"behind": FIELD_STOPS},
+    words="The box behind is the background; black cards draw the outline.",
+    targets={"behind": FIELD_STOPS}, in_frame=frozenset({"behind"}),
 )  # fmt: skip

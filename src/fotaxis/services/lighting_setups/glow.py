@@ -21,5 +21,5 @@ def make(s: Sizes) -> Document:
 
 SETUP = LightingSetup(
     key="glow", name="Gridded glow", make=make, words="A gridded head behind frosted acrylic: a round glow through the liquid.",
-    targets={"glow": GLOW_STOPS},
+    targets={"glow": GLOW_STOPS}, in_frame=frozenset({"glow"}),
 )  # fmt: skip

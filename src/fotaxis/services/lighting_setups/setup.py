@@ -60,9 +60,9 @@ class Sizes:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LightingSetup:
-    """One lighting set-up of a school: make builds its lights and cards for a set, as parts of a shot; targets: stops
-    from grey that each
-    light's brightest should reach, by key. windowed: with a window mask on the lens."""
+    """One lighting set-up: make builds its lights and cards for a set, as parts of a shot; targets: stops from grey that each light's
+    brightest should reach, by key, on the product, or anywhere in the frame for those of in_frame. windowed: with a window mask on
+    the lens."""
 
     key: str
     name: str
@@ -70,6 +70,7 @@ class LightingSetup:
     make: Callable[[Sizes], Document]
     targets: dict[str, float]
     windowed: bool = False
+    in_frame: frozenset[str] = frozenset()
 
 
 def sizes_of(plan: Plan) -> Sizes:

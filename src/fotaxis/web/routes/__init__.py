@@ -1,6 +1,6 @@
 """All routes in one list.
 
-accounts: set-up and sign-in; jobs: jobs and their shots; bench: one shot's page and its changes;
+accounts: set-up and sign-in; jobs: jobs and their shots; beginnings: a new shot from pictures; bench: one shot's page and its changes;
 pictures: predicted pictures; live: pictures while something is dragged; frames: photographs; sheet: the set sheet;
 products: shapes and models of what is photographed; materials: what things can be made of; light_page: heads and
 what shapes their light; finals: pictures made by workers; spots: pointing at the frame; states: every state a shot has
@@ -9,6 +9,7 @@ been in; looking: links for a client's screen; people: accounts, the studio, its
 
 from fotaxis.web.routes import (
     accounts,
+    beginnings,
     bench,
     client_view,
     finals,
@@ -27,7 +28,7 @@ from fotaxis.web.routes import (
 )
 
 ROUTERS = (
-    accounts.router, jobs.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
+    accounts.router, jobs.router, beginnings.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
     products.router, materials.router, light_page.router, finals.router, spots.router, states.router, client_view.router,
     people.router, watch.router,
 )  # fmt: skip

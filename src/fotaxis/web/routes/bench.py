@@ -24,6 +24,7 @@ from fotaxis.formats.picture_files import png
 from fotaxis.services.addable import addable
 from fotaxis.services.arriving import arrived
 from fotaxis.services.changes import UNKNOWN, Change
+from fotaxis.services.framing import reframing
 from fotaxis.services.lighting_setups import SETUPS, apply_setup
 from fotaxis.services.lighting_tools import measured_loss
 from fotaxis.services.picture_keys import setting_key
@@ -191,6 +192,24 @@ def mirror(app: AppServices, here: Helper, shot_id: UUID, form: KeyForm) -> Resp
     """Put a thing's mirror image on the other side; the two stay a pair."""
     opened, key = app.shots.mirror(here.user.studio_id, shot_id, key=form.key)
     return state_answer(app, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
+
+
+class FramingForm(BaseModel):
+    """fills: part of the frame, None as much as now; focal_length_mm: another lens, None for the same."""
+
+    model_config = ConfigDict(extra="forbid")
+    fills: Annotated[float, Field(ge=0.02, le=1, allow_inf_nan=False)] | None = None
+    focal_length_mm: Annotated[float, Field(ge=8, le=1200, allow_inf_nan=False)] | None = None
+    view: ViewForm = ViewForm()
+
+
+@router.post("/shots/{shot_id}/reframe")
+def reframe(app: AppServices, here: Helper, shot_id: UUID, form: FramingForm) -> Response:
+    """Move the camera along the way it looks until the product fills a part of the frame, or as much as before with another lens."""
+    opened = app.shots.open(here.user.studio_id, shot_id)
+    changes = reframing(app.codec.plan(opened.document), fills=form.fills, focal_length_mm=form.focal_length_mm)
+    label = "Reframed" if form.fills is None else f"Framed to {100 * form.fills:.0f} %"
+    return state_answer(app, app.shots.change(here.user.studio_id, shot_id, changes=changes, label=label), form.view)
 
 
 class SheetReadingsForm(BaseModel):

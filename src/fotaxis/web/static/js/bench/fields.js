@@ -195,6 +195,9 @@ export function bindFields(store, root) {
       delete field.dataset.touched;
       const change = changeOf(field, store.state);
       if (!change) fillFields(root, store.state);
+      else if (field.dataset.path === "camera.focal_length_mm" && store.framing?.keeps) {
+        store.framing.frame({ focal_length_mm: [change].flat()[0].value });
+      }
       else if (!raises(store, [change].flat()[0])) commitField(store, root, field, [change].flat());
       else fillFields(root, store.state);
     });

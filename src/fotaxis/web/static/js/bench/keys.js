@@ -49,6 +49,7 @@ export function bindKeys(bench) {
       c: () => event.repeat || bench.states.turn("flip"),
       u: () => store.switchUnit(),
       y: () => store.makeKey(store.selected),
+      h: () => bench.framing.frame(),
       "[": () => store.reorder(-1),
       "]": () => store.reorder(1),
       b: () => store.toggleBlack(),

@@ -10,6 +10,7 @@ import { bindFields, fillFields, givesBackKeys, showParts, unitOf } from "./fiel
 import { Faults } from "./faults.js";
 import { Film } from "./film.js";
 import { FrameView } from "./frame.js";
+import { Framing } from "./framing.js";
 import { Inspector } from "./inspector.js";
 import { bindKeys } from "./keys.js";
 import { Lights } from "./lights.js";
@@ -38,6 +39,8 @@ class Bench {
     this.frame = new FrameView(this);
     this.drawings = new Drawings(this, $("floor"), $("side"));
     this.lights = new Lights(this, $("lights"), $("light-template"));
+    this.framing = new Framing(this);
+    store.framing = this.framing;
     this.cards = new Cards(this);
     this.film = new Film(this);
     this.faults = new Faults(this);

@@ -11,6 +11,10 @@ export class ProductForm {
     this.key = "product";
     this.box = $("product-form");
     this.again = (state) => state && this.load();
+    this.reshaped = (state) => {
+      this.again(state);
+      if (state) bench.framing.offer();
+    };
   }
 
   async load() {
@@ -46,7 +50,7 @@ export class ProductForm {
       event.preventDefault();
       const data = new FormData(event.target);
       if (!/** @type {File} */ (data.get("file"))?.size) data.delete("file");
-      this.store.send(address, data).then(this.again);
+      this.store.send(address, data).then(this.reshaped);
     };
   }
 
@@ -59,7 +63,7 @@ export class ProductForm {
       const data = new FormData();
       data.set("kind", shape.value);
       data.set("key", this.key);
-      this.store.send("shape", data).then(this.again);
+      this.store.send("shape", data).then(this.reshaped);
     };
   }
 }

@@ -25,6 +25,7 @@ export class Store extends SetState {
   #nudged = null; // path -> change
   #working = Promise.resolve();
   #timers = {};
+  framing = null; // keeps the framing when the lens changes, where it is told so
   overtaken = false; // was the last save that failed refused because somebody else had been there?
   #asked = null;
 
