@@ -91,7 +91,7 @@ class Desk:
     def said(self, message):
         """Keep what the console complains of, but for the tests' own reading of pixels."""
         if message.type in ("error", "warning") and "willReadFrequently" not in message.text:
-            self.errors.append(message.text)
+            self.errors.append(f"{message.text} {urlsplit(message.location.get('url', '')).path}".strip())
 
     def noticed(self, request):
         parts = urlsplit(request.url)

@@ -7,6 +7,7 @@ What comes out is read from the finished picture, not from the page's words.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -15,7 +16,10 @@ from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.frames.faults import things_in_frame
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.edge import EdgeLine
+from fotaxis.core.materials.material import KIND, METAL
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.checks import collisions
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.presets import start_document
@@ -116,6 +120,10 @@ def test_a_pack_from_above_with_raking_light_and_a_lit_logo(desk, tmp_path):
     hand.rests()
     hand.click("[data-add-band]:has-text('Foil')")
     hand.rests()
+    hand.choose("[data-path='subject.bands.0.face']", "top")
+    hand.enter("[data-path='subject.bands.0.low_cm']", "-1.2")
+    hand.enter("[data-path='subject.bands.0.high_cm']", "1.2")
+    hand.rests()
     hand.click("#tab-camera")
     hand.enter("[data-path='camera.height_cm']", "80")
     hand.enter("[data-path='camera.aim_height_cm']", "9")
@@ -128,8 +136,15 @@ def test_a_pack_from_above_with_raking_light_and_a_lit_logo(desk, tmp_path):
     names = [light.key for light in plan.lights]
     assert "rake" in names
     assert plan.camera.place.y_m == pytest.approx(0.8)
-    # The card throws light onto the logo: with it the product's brightest is brighter than without it.
-    assert level_stops(made.levels(), made.is_product, 0.99) > -1.0
+    # The card throws light onto the logo: near grey with it, black without it.
+    stage = trace_scene(plan, width=made.layers.size[0], height=made.layers.size[1])
+    skins = np.array([row[KIND] == METAL for row in stage.scene.skins])
+    skin = np.where(stage.traced.product == 0, stage.traced.first % SKINS_PER_SURFACE, 0).reshape(made.is_product.shape)
+    logo = made.is_product & skins[skin]
+    assert logo.sum() > 50
+    bare = Pictures().fine(replace(plan, cards=()), long_side=320)
+    assert level_stops(made.levels(), logo) > -1.0
+    assert level_stops(bare.levels(), logo) < level_stops(made.levels(), logo) - 2
 
 
 def test_a_glass_and_a_bottle_before_a_glow_with_flag_and_mask(desk, tmp_path):

@@ -5,6 +5,7 @@ shows that must not, and every light is at the level that is wanted."""
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,14 +15,18 @@ from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.frames.faults import crossings, things_in_frame
 from fotaxis.core.lights.colour import stops_lost
+from fotaxis.core.materials.material import KIND, METAL
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
+from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.render.preview.traced_scene import relight_draft, trace_scene
 from fotaxis.core.scene.checks import collisions, out_of_reach
 from fotaxis.core.scene.products import SHAPES
 from fotaxis.main import JsonShots
+from fotaxis.services.beginnings import NO_LIGHTS, begun
 from fotaxis.services.levels import BRIGHTEST
 from fotaxis.services.lighting_setups import SETUPS, apply_setup, grey_gels
+from fotaxis.services.pictures import Pictures
 from fotaxis.services.presets import new_shape, start_document
 
 CODEC = JsonShots()
@@ -92,3 +97,26 @@ def test_every_set_up_stands_free_out_of_the_frame_and_at_its_level(subject, foc
 @pytest.mark.parametrize("stops", [0.3, 1.0, 2.5, 4.0, 6.0])
 def test_grey_gels_take_what_is_wanted_or_a_little_more(stops):
     assert stops <= stops_lost(grey_gels(stops)) <= stops + 1
+
+
+@pytest.mark.parametrize("turn_deg", [-28, 35])
+@pytest.mark.parametrize("down_deg", [0, 20])
+def test_the_card_for_the_logo_stands_where_the_foil_looks(turn_deg, down_deg):
+    """Independent reading: the foil's own pixels of the finished picture, with the card and without it."""
+    document = begun("carton", CODEC, look=NO_LIGHTS)
+    document["subject"]["turn_deg"] = turn_deg
+    down = math.radians(down_deg)
+    document["camera"] |= {"distance_cm": 120 * math.cos(down), "height_cm": 10 + 120 * math.sin(down), "aim_height_cm": 10}
+    plan = CODEC.plan(apply_setup(CODEC.check(document), "raking", CODEC))
+    made = Pictures().fine(plan, long_side=240)
+    width, height = made.layers.size
+    stage = trace_scene(plan, width=width, height=height)
+    metal = np.array([row[KIND] == METAL for row in stage.scene.skins])
+    skin = np.where(stage.traced.product == 0, stage.traced.first % SKINS_PER_SURFACE, 0).reshape(height, width)
+    foil = stage.is_product & metal[skin]
+    level = {}
+    for cards in (plan.cards, ()):
+        levels = Pictures().fine(replace(plan, cards=cards), long_side=240).levels().astype(np.float64)
+        level[bool(cards)] = math.log2(max(float(np.median((levels @ np.array(REC709_LUMINANCE))[foil])), 1e-6) / MIDDLE_GREY)
+    assert level[True] > -0.5
+    assert level[False] < level[True] - 4

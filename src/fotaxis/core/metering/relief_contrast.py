@@ -35,7 +35,7 @@ def relief_contrast(plan: Plan, product: Product, band: Zone) -> float | None:
     Light of all lights that are on at their powers, on normals tilted by the relief at 233 places about the zone's middle,
     one period or one zone wide. About 0.02 is where the eye begins to see it; 0.2 reads as texture (common practice).
     """
-    centre, across, up, normal, half = _patch(plan, product, band)
+    centre, across, up, normal, half = zone_patch(plan, product, band)
     skin = band.skin
     relief = skin.relief
     if relief is None:
@@ -55,7 +55,7 @@ def relief_contrast(plan: Plan, product: Product, band: Zone) -> float | None:
     return (bright - dark) / (bright + dark) if bright + dark > 0 else None
 
 
-def _patch(plan: Plan, product: Product, band: Zone) -> tuple[Array, Array, Array, Array, tuple[float, float]]:
+def zone_patch(plan: Plan, product: Product, band: Zone) -> tuple[Array, Array, Array, Array, tuple[float, float]]:
     """Middle, axes, normal and half sizes of a zone, in the world."""
     origin, axes = stands(product, plan.ground_m(product))
     middle, half_up = (band.low_m + band.high_m) / 2, (band.high_m - band.low_m) / 2

@@ -7,7 +7,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+
 from fotaxis.core.metering import incident
+from fotaxis.core.metering.relief_contrast import zone_patch
 from fotaxis.core.placement.edge import clear_distance_m, edge_panel
 from fotaxis.core.scene.plan import Plan
 from fotaxis.services.mirror_pairs import mirrored
@@ -21,6 +24,16 @@ BEYOND_FRAME, BEYOND_FLAG = 1.06, 1.6
 
 EDGE_STOPS, LABEL_STOPS, GLOW_STOPS, FIELD_STOPS, ACCENT_STOPS = 1.5, 0.8, 1.0, 2.2, 1.0
 """How bright the brightest of what a light does should be, stops from grey. Common practice."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MirrorZone:
+    """A zone of foil or metal that faces the camera: its middle and half its size, centimetres, and the unit direction in which the
+    camera sees mirrored there.   Source: law of reflection."""
+
+    middle: tuple[float, float, float]
+    looks: tuple[float, float, float]
+    half: tuple[float, float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,6 +53,7 @@ class Sizes:
     aim_side: float
     aim_height: float
     half_field: tuple[float, float]
+    logo: MirrorZone | None = None
 
     def field_at(self, z: float) -> tuple[float, float, float, float]:
         """What the frame shows at a depth: its middle x and y, half its width and height."""
@@ -83,8 +97,29 @@ def sizes_of(plan: Plan) -> Sizes:
         aim_side=camera.aim.x_m * 100, aim_height=camera.aim.y_m * 100, half_field=camera.half_field,
         table_width=(table.width_m + 2 * abs(table.x_m)) * 100 if table else 0.0,
         table_depth=max(0.0, table.depth_m - 2 * table.z_m) * 100 if table else 0.0,
-        label=incident.usual_height_m(plan) * 100,
+        label=incident.usual_height_m(plan) * 100, logo=_logo(plan),
     )  # fmt: skip
+
+
+def _logo(plan: Plan) -> MirrorZone | None:
+    """The product's first zone of metal that the camera sees; None without one."""
+    eye = plan.camera.place.array()
+    for band in plan.product.bands:
+        if not band.skin.metal:
+            continue
+        middle, _, _, normal, half = zone_patch(plan, plan.product, band)
+        way = middle - eye
+        way /= np.linalg.norm(way)
+        if float(way @ normal) < -FACING:
+            looks = way - 2 * float(way @ normal) * normal
+            x, y, z = (float(v) for v in 100 * middle)
+            a, b, c = (float(v) for v in looks)
+            return MirrorZone(middle=(x, y, z), looks=(a, b, c), half=(100 * half[0], 100 * half[1]))
+    return None
+
+
+FACING = 0.1
+"""A zone that faces away more than this cosine is seen too flat to be lit."""
 
 
 STEEP_DEG = 15.0

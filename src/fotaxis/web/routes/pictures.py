@@ -17,7 +17,7 @@ from fotaxis.formats.layers_file import payload, scales
 from fotaxis.formats.picture_files import contact_sheet, jpeg, png
 from fotaxis.services.picture_keys import layers_key
 from fotaxis.services.pictures import Prediction
-from fotaxis.services.ports import Document, SignIn
+from fotaxis.services.ports import Busy, Document, SignIn
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
 from fotaxis.services.variants import variants
 from fotaxis.web.auth import AppServices, CurrentUser, Services
@@ -87,7 +87,10 @@ async def alone(
         plan = view.without_fault(app.codec.plan(app.shots.open(here.user.studio_id, shot_id).document))
         return jpeg(app.pictures.small_alone(plan, light, long_side=ALONE_SIDE))
 
-    return Response(await drawn(request, app, here, made), media_type="image/jpeg")
+    try:
+        return Response(await drawn(request, app, here, made), media_type="image/jpeg")
+    except Busy:
+        return Response(status_code=204)  # the fine one comes in a moment
 
 
 @router.get("/shots/{shot_id}/variants.png")

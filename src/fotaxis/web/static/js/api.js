@@ -74,8 +74,8 @@ export async function post(address, body) {
   }
 }
 
-export async function getJson(address) {
-  return (await asked(address, { headers: { accept: "application/json" } })).json();
+export async function getJson(address, signal = undefined) {
+  return (await asked(address, { headers: { accept: "application/json" }, signal })).json();
 }
 
 export async function getHtml(address) {

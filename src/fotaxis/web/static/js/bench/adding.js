@@ -7,6 +7,10 @@ export class Adding {
   constructor(bench, dialog) {
     this.store = bench.store;
     this.dialog = dialog;
+    // Pictures that are still being made when the dialog closes are called off.
+    dialog.addEventListener("close", () => {
+      for (const picture of all("img[data-src]", dialog)) if (!picture.complete) picture.removeAttribute("src");
+    });
     dialog.addEventListener("click", (event) => {
       const tile = targetOf(event).closest("[data-add], [data-school]");
       if (tile) this.choose(tile);

@@ -176,7 +176,10 @@ export class Lights {
     if (card.dataset.quick !== asked) return;
     try {
       const answer = await fetch(`${this.store.addresses["alone.jpg"]}?light=${encodeURIComponent(light.key)}`);
-      if (!answer.ok) return;
+      if (answer.status !== 200) {
+        delete card.dataset.quick; // asked for again with the next change
+        return;
+      }
       const bitmap = await createImageBitmap(await answer.blob());
       if (card.dataset.quick === asked) canvas.getContext("2d").drawImage(bitmap, 0, 0, canvas.width, canvas.height);
       bitmap.close();

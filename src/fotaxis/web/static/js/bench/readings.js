@@ -3,6 +3,7 @@ import { $, all, query, targetOf } from "../dom.js";
 import { getJson } from "../api.js";
 import { element } from "./svg.js";
 
+const REST_MS = 60, AGAIN_MS = 1500;
 
 export class Readings {
   constructor(bench) {
@@ -26,19 +27,23 @@ export class Readings {
     });
   }
 
-  // Asked for whenever the picture or a power has changed; an answer that is overtaken is dropped.
-  ask() {
+  // Asked for whenever the picture or a power has changed. What is overtaken is called off; what found the server busy asks again.
+  ask(wait = REST_MS) {
     clearTimeout(this.timer);
+    this.caller?.abort();
     this.timer = setTimeout(async () => {
       const asked = this.store.state.revision;
+      const caller = this.caller = new AbortController();
       try {
         const { alone, black } = this.store;
-        const judged = await getJson(`${this.store.addresses.judged}?${new URLSearchParams({ alone, black: String(black) })}`);
+        const judged = await getJson(`${this.store.addresses.judged}?${new URLSearchParams({ alone, black: String(black) })}`, caller.signal);
         if (asked !== this.store.state.revision || alone !== this.store.alone || black !== this.store.black) return;
         this.store.setJudged(judged);
         document.body.dataset.judged = asked;
-      } catch { /* the next change asks again */ }
-    }, 60);
+      } catch {
+        if (!caller.signal.aborted) this.ask(AGAIN_MS);
+      }
+    }, wait);
   }
 
   toggle() {
