@@ -9,7 +9,8 @@ import numpy as np
 from bench.timing import line, repeated_ms
 from fotaxis.core.render.final.final_render import render_final
 from fotaxis.core.render.layers import develop, layer_gains
-from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.render.tracing.trace import PREVIEW_CUT
 from fotaxis.core.scene.plan import Plan
 from tests import scenes

@@ -18,7 +18,8 @@ from fotaxis.core.render.final.final_render import render_final
 from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.render.preview.preview_cache import PreviewCache
-from fotaxis.core.render.preview.traced_scene import TracedScene, render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import TracedScene, trace_scene
 from fotaxis.core.scene.plan import Plan
 from tests import scenes
 

@@ -17,7 +17,8 @@ from fotaxis.core.lights.fixtures import Panel
 from fotaxis.core.materials.catalogue import GLASS, LIQUID
 from fotaxis.core.render.final.final_render import render_final
 from fotaxis.core.render.layers import layer_gains
-from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.plan import Plan
 from tests import material_scenes, scenes
 

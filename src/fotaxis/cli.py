@@ -121,7 +121,8 @@ def _print_readings(document: ShotDocument, plan: Plan) -> None:
     """What meter, background, reliefs and the picture's readings say."""
     from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
     from fotaxis.core.camera.nominal_scales import f_number_with_tenths
-    from fotaxis.services.pictures import Pictures, read_exposure
+    from fotaxis.services.exposure_reading import read_exposure
+    from fotaxis.services.pictures import Pictures
     from fotaxis.services.readings import background_words, reading_words, relief_words, sides_words
 
     reading = read_exposure(plan)

@@ -32,7 +32,7 @@ from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.line_reading import usual_line
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.scene.plan import Plan
-from fotaxis.formats import layers_file, photo, picture_files, shot_file
+from fotaxis.formats import layers_file, photo, picture_files, shot_file, shot_meter
 from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
 from fotaxis.identity.passkeys import WebKeys
@@ -117,7 +117,7 @@ class JsonShots:
 
     def line(self, document: Document, plan: Plan) -> ReadingLine:
         put = document.get("reading_line")
-        return shot_file.LinePart.model_validate(put).value() if put else usual_line(plan)
+        return shot_meter.LinePart.model_validate(put).value() if put else usual_line(plan)
 
     def readings(self, document: Document) -> tuple[NamedReading, ...]:
         return shot_file.from_raw(document).named_readings()

@@ -94,7 +94,9 @@ def _take(desk: Desk) -> None:
     desk.go("/jobs")
     page.get_by_role("link", name="Brindlemoor winter range").click()
     page.get_by_role("link", name="New shot from pictures").click()
-    desk.until("[...document.querySelectorAll('#begin img')].every((image) => image.complete && image.naturalWidth)", seconds=120)
+    desk.until(
+        "[...document.querySelectorAll('#begin img')].every((image) => image.complete && image.naturalWidth)", seconds=120
+    )
     keep("begin")
     page.get_by_role("button", name="Light / dark").click()
     desk.shot("Plum preserve")

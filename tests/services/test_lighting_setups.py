@@ -117,6 +117,8 @@ def test_the_card_for_the_logo_stands_where_the_foil_looks(turn_deg, down_deg):
     level = {}
     for cards in (plan.cards, ()):
         levels = Pictures().fine(replace(plan, cards=cards), long_side=240).levels().astype(np.float64)
-        level[bool(cards)] = math.log2(max(float(np.median((levels @ np.array(REC709_LUMINANCE))[foil])), 1e-6) / MIDDLE_GREY)
+        level[bool(cards)] = math.log2(
+            max(float(np.median((levels @ np.array(REC709_LUMINANCE))[foil])), 1e-6) / MIDDLE_GREY
+        )
     assert level[True] > -0.5
     assert level[False] < level[True] - 4

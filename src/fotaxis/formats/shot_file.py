@@ -23,11 +23,11 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.materials.material import Medium, Skin
-from fotaxis.core.scene.meter import SURFACE, Meter
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
+from fotaxis.formats.shot_meter import LinePart, MeterPart
 from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_readings import AnyReading
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
@@ -169,43 +169,6 @@ class ExposurePart(Part):
                 "shorten it, or take fewer frames."
             )
         return Exposure(iso=self.iso, shutter_s=self.shutter_s, f_number=self.f_number, sync_s=self.sync_s)
-
-
-class LinePart(Part):
-    """The reading line, ends in parts of the picture's width and height from its upper left corner; without one it lies across the
-    product where that is bare."""
-
-    x0: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
-    y0: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.4
-    x1: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 1.0
-    y1: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.4
-
-    def value(self) -> ReadingLine:
-        return ReadingLine(x0=self.x0, y0=self.y0, x1=self.x1, y1=self.y1)
-
-
-class PlacePart(Part):
-    """A place on the set, centimetres: right of and in front of the axis, above the table."""
-
-    x_cm: Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
-    y_cm: Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
-    z_cm: Annotated[float, Field(ge=-5000, le=1000, allow_inf_nan=False)]
-
-
-class MeterPart(Part):
-    """An incident meter set down on a surface: the place, the surface's unit normal, and on what. faces: surface, camera, or the key
-    of a light; dome: a half ball as receptor instead of a flat disc."""
-
-    place: PlacePart
-    normal: Triple
-    on: Annotated[str, Field(max_length=80), AfterValidator(keepable)] = ""
-    dome: bool = False
-    faces: Annotated[str, Field(max_length=60)] = SURFACE
-
-    def value(self) -> Meter:
-        x, y, z = self.normal
-        place = Point(x_m=self.place.x_cm / 100, y_m=self.place.y_cm / 100, z_m=self.place.z_cm / 100)
-        return Meter(place=place, normal=(x, y, z), on=self.on, dome=self.dome, faces=self.faces)
 
 
 class ShotDocument(Part):

@@ -16,7 +16,8 @@ from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.metering.path_losses import path_losses
 from fotaxis.core.scene.plan import Plan
 from fotaxis.formats import shot_file
-from fotaxis.services.pictures import Pictures, read_exposure
+from fotaxis.services.exposure_reading import read_exposure
+from fotaxis.services.pictures import Pictures
 
 SHOTS = Path(__file__).parents[1] / "demo"
 LINE = ReadingLine(x0=0, y0=0.5, x1=1, y1=0.5)

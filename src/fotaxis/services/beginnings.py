@@ -14,7 +14,7 @@ from fotaxis.core.scene.products.turned import BOTTLE_CM, points
 from fotaxis.services.framing import USUAL_FILL, camera_values
 from fotaxis.services.lighting_setups import SETUPS, apply_setup
 from fotaxis.services.ports import Document, ShotCodec
-from fotaxis.services.presets import GOBLET, TUMBLER, start_document
+from fotaxis.services.presets import GOBLET, JAR, TUMBLER, start_document
 
 Outline = tuple[tuple[float, float], ...]
 Part = dict[str, Any]
@@ -30,9 +30,6 @@ BEER: Outline = (
 ROUND_FLACON: Outline = (
     (0, 4.0), (0.2, 4.6), (1.0, 6.4), (2.2, 7.8), (3.6, 8.4), (5.0, 8.2), (6.4, 7.0), (7.4, 5.2), (7.9, 3.4), (8.1, 2.4), (8.9, 2.4),
     (9.0, 2.8), (10.6, 2.8), (10.8, 2.6),
-)  # fmt: skip
-JAR: Outline = (
-    (0, 6.6), (0.4, 7.4), (1.2, 7.8), (3, 7.8), (5, 7.8), (5.8, 7.4), (6.3, 6.8), (6.4, 7.2), (8.2, 7.2), (8.5, 6.9),
 )  # fmt: skip
 COMPACT: Outline = ((0, 7.6), (0.1, 7.9), (0.3, 8.0), (0.8, 8.0), (1.3, 8.0), (1.5, 7.9), (1.6, 7.5))
 """Outlines as measured, cm: heights above the foot and diameters there."""

@@ -6,7 +6,7 @@ from fotaxis.core.camera.nominal_scales import f_number_with_tenths
 from fotaxis.core.scene.meter import CAMERA, SURFACE, Meter
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import lost_stops, measured_stops, over_or_under
-from fotaxis.services.pictures import ExposureReading
+from fotaxis.services.exposure_reading import ExposureReading
 
 AS_METERED_STOPS = 0.05
 

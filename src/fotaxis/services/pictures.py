@@ -10,12 +10,11 @@ from typing import Any
 import numpy as np
 
 from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
-from fotaxis.core.camera.exposure import Exposure, stops_between
+from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.camera.tone import PLAIN_TONE
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.black_frame import BlackVerdict, room_verdict
 from fotaxis.core.frames.faults import Fault, clipped_product, crossings, light_into_lens, table_edges, things_in_frame
 from fotaxis.core.frames.line_profile import ReadingLine, luminance_along, luminance_at, pixels_along, product_edges
 from fotaxis.core.frames.line_reading import LinePlaces, LineReading, places_along, read_line
@@ -24,7 +23,6 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.frames.readings.spot import ProductSpot, on_product
 from fotaxis.core.lights.fixtures import Light, at_full_power
-from fotaxis.core.metering import incident
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters
 from fotaxis.core.render.final.final_render import SceneLayers, render_scene_layers
@@ -34,18 +32,10 @@ from fotaxis.core.render.lighting import DRAFT, draft_lighting
 from fotaxis.core.render.mirrored import MirrorSamples, OnSet, mirrored_thing, place_in_frame, trace_mirrored, zone_names
 from fotaxis.core.render.parallel import beside_a_page
 from fotaxis.core.render.preview.preview_cache import PreviewCache
-from fotaxis.core.render.preview.traced_scene import (
-    TracedScene,
-    layers_of,
-    mirrored_layers,
-    relight_draft,
-    render_preview,
-    static_part,
-    trace_scene,
-)
+from fotaxis.core.render.preview.render_preview import mirrored_layers, render_preview
+from fotaxis.core.render.preview.traced_scene import TracedScene, layers_of, relight_draft, static_part, trace_scene
 from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, probe_pixel, seen_at
 from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
-from fotaxis.core.scene.meter import Meter
 from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
 from fotaxis.services.cache import Kept
@@ -387,42 +377,6 @@ def _scene_of(plan: Plan, quality: RenderQuality) -> Plan:
     before_lens = BeforeLens(polariser=plan.before_lens.polariser)
     f_number = plan.exposure.f_number if quality.lens else 1.0
     return replace(_as_lit(plan), exposure=Exposure(shutter_s=1.0, f_number=f_number, iso=100), before_lens=before_lens)
-
-
-REFLECTED_STOPS = -2.5
-"""So far under the planned exposure no light on the product's front makes the picture: it is made of what is mirrored."""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ExposureReading:
-    """What the exposure comes to: the meter, the aperture it asks for and how the planned one differs."""
-
-    meter: Meter
-    metered_f_number: float | None
-    over_stops: float | None
-    black: BlackVerdict
-    fault: str
-
-    @property
-    def is_reflected(self) -> bool:
-        """Is the picture made of reflections, for all that the meter can tell?"""
-        return self.over_stops is None or self.over_stops < REFLECTED_STOPS
-
-
-def read_exposure(plan: Plan) -> ExposureReading:
-    """Read the meter where it was set down, else before the label (or the product's middle), facing the camera."""
-    fault = ""
-    try:
-        layer_gains(plan)
-    except DomainError as error:
-        fault = str(error)
-    meter = incident.meter_of(plan)
-    n = incident.suggested_f_number(plan, meter)
-    over = 2 * stops_between(n, plan.exposure.f_number) - plan.before_lens.stops if n else None
-    return ExposureReading(
-        meter=meter, metered_f_number=n, over_stops=over,
-        black=room_verdict(room_lux=plan.room_lux * plan.before_lens.transmission, exposure=plan.exposure), fault=fault,
-    )  # fmt: skip
 
 
 def shown_plan(plan: Plan, shown: Shown) -> Plan:

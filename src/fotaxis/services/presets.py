@@ -21,7 +21,7 @@ STARTS = {
     "empty": "Bottle, no lights yet",
 }
 
-_JAR = ((0, 6.6), (0.4, 7.4), (1.2, 7.8), (3, 7.8), (5, 7.8), (5.8, 7.4), (6.3, 6.8), (6.4, 7.2), (8.2, 7.2), (8.5, 6.9))
+JAR = ((0, 6.6), (0.4, 7.4), (1.2, 7.8), (3, 7.8), (5, 7.8), (5.8, 7.4), (6.3, 6.8), (6.4, 7.2), (8.2, 7.2), (8.5, 6.9))
 
 
 def start_document(start: str) -> dict[str, Any]:
@@ -29,7 +29,7 @@ def start_document(start: str) -> dict[str, Any]:
     if start not in STARTS:
         raise FormatError(f"there is no start called {start[:20]!r}; choose one from the list.", place="start")
     jar = start == "jar"
-    measured = _JAR if jar else BOTTLE_CM
+    measured = JAR if jar else BOTTLE_CM
     top = measured[-1][0]
     document: dict[str, Any] = {
         "format": "fotaxis-shot",

@@ -24,7 +24,9 @@ def bottle():
 
 
 def jar():
-    return scenes.plan(lights=(), product=Product(name="Jar", shape=Turned(profile=scenes.cylinder(0.04, 0.06)), body=scenes.PAPER))
+    return scenes.plan(
+        lights=(), product=Product(name="Jar", shape=Turned(profile=scenes.cylinder(0.04, 0.06)), body=scenes.PAPER)
+    )
 
 
 def box():

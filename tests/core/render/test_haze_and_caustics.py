@@ -19,7 +19,8 @@ from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.core.render.lens.single_scattering import henyey_greenstein
 from fotaxis.core.render.lighting import FINE, lighting
-from fotaxis.core.render.preview.traced_scene import relight_draft, render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import relight_draft, trace_scene
 from tests import material_scenes, mitsuba_scene, scenes
 
 FULL = Emission(calibration=Candela(value=1000), power_stops=0)

@@ -21,7 +21,8 @@ from fotaxis.core.render.final.quality import FINAL, SCREEN
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.core.render.lens.defocus import Defocus, circle_radius_px
 from fotaxis.core.render.lens.through_lens import blurred, quickly_blurred
-from fotaxis.core.render.preview.traced_scene import relight_draft, render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import relight_draft, trace_scene
 from fotaxis.core.scene.plan import Table
 from tests import scenes
 

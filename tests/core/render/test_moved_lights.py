@@ -14,7 +14,8 @@ from fotaxis.core.lights.way import lit_way, on_way
 from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import layer_gains
-from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from tests import scenes
 
 BURNING = Emission(calibration=Candela(value=100), power_stops=0, continuous=True)

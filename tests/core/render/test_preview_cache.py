@@ -17,7 +17,8 @@ from fotaxis.core.lights.heads import HEAD
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.render.preview.preview_cache import PreviewCache
-from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.plan import Table
 from fotaxis.core.values import Reflectance
 from tests import material_scenes, scenes

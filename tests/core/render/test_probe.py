@@ -16,7 +16,8 @@ from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene, surf
 from fotaxis.core.render.final.final_render import render_final
 from fotaxis.core.render.final.quality import SCREEN
 from fotaxis.core.render.layers import layer_gains, mixed
-from fotaxis.core.render.preview.traced_scene import render_preview, trace_scene
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.render.probe import mirror_images, probe_pixel, seen_at
 from fotaxis.core.scene.product import Product
 from fotaxis.core.scene.products.ball import Sphere

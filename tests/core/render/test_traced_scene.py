@@ -15,12 +15,8 @@ from fotaxis.core.render.arrays.pack_emitters import pack_emitters
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
 from fotaxis.core.render.final.final_render import predict, render_final
 from fotaxis.core.render.layers import develop, layer_gains, mixed
-from fotaxis.core.render.preview.traced_scene import (
-    relight_draft,
-    render_preview,
-    static_part,  # fmt: skip
-    trace_scene,
-)
+from fotaxis.core.render.preview.render_preview import render_preview
+from fotaxis.core.render.preview.traced_scene import relight_draft, static_part, trace_scene
 from fotaxis.core.render.transport import illuminate
 from fotaxis.core.render.transport.illuminance import polygon_illuminance_lux
 from fotaxis.core.scene.plan import Background, Table

@@ -26,11 +26,11 @@ from fotaxis.core.render.arrays.subdivide import thinned_words
 from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.stops import power_name
+from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.measuring_tape import Tape, tape_between
 from fotaxis.services.meter_words import meter_words
 from fotaxis.services.part_defaults import part_defaults
 from fotaxis.services.picture_keys import layers_key, setting_key
-from fotaxis.services.pictures import read_exposure
 from fotaxis.services.ports import Document
 from fotaxis.services.presets import usual_readings
 from fotaxis.services.readings import background_words

@@ -15,8 +15,8 @@ from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.metering.path_losses import DARK_STOPS, Loss, PathLosses, path_losses, weakest
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import lost_stops
+from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.meter_words import meter_words
-from fotaxis.services.pictures import read_exposure
 from fotaxis.services.presets import new_thing
 from fotaxis.services.readings import reading_words, sides_words
 from fotaxis.services.sheet import rows, stands_in

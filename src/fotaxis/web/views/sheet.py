@@ -9,8 +9,8 @@ from fotaxis.core.camera.nominal_scales import f_number_name, f_number_with_tent
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import described
 from fotaxis.core.stops import set_stops
+from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.meter_words import where_words
-from fotaxis.services.pictures import read_exposure
 from fotaxis.services.sheet import Row, camera_figures, cautions, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
