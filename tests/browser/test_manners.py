@@ -219,6 +219,7 @@ def test_cards_have_a_row_and_keys_and_what_overlaps_is_chosen_in_turn(desk, tmp
     desk.page.keyboard.press("Shift+2")
     desk.until("document.querySelector('.card-chip.selected')?.dataset.key === 'two'")
     assert desk.page.locator("#floor .thing.selected[data-key=two]").count() == 1
+    desk.handle("two", "turn")  # the drawing with the tapes to the chosen card stands
     x, y = grip(desk, "key")
     chosen = set()
     for _ in range(3):
