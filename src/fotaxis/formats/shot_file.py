@@ -27,7 +27,7 @@ from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
-from fotaxis.formats.shot_meter import LinePart, MeterPart
+from fotaxis.formats.shot_meter import LinePart, MeterOnSetPart
 from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_readings import AnyReading
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
@@ -192,7 +192,7 @@ class ShotDocument(Part):
     cards: Annotated[list[AnyCard], Field(max_length=24)] = []
     reading_line: LinePart | None = None
     readings: Annotated[list[AnyReading], Field(max_length=24)] = []
-    meter: MeterPart | None = None
+    meter: MeterOnSetPart | None = None
     key_light: Annotated[str, Field(max_length=60)] = ""
 
     def line(self, plan: Plan) -> ReadingLine:

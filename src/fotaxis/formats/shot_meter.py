@@ -33,7 +33,7 @@ class PlacePart(Part):
     z_cm: Annotated[float, Field(ge=-5000, le=1000, allow_inf_nan=False)]
 
 
-class MeterPart(Part):
+class MeterOnSetPart(Part):
     """An incident meter set down on a surface: the place, the surface's unit normal, and on what. faces: surface, camera, or the key
     of a light; dome: a half ball as receptor instead of a flat disc."""
 
