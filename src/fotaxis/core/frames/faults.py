@@ -198,11 +198,11 @@ def table_edges(plan: Plan, scene: StaticScene, luminance: Array) -> list[Fault]
     part = np.linspace(-0.98, 0.98, 2 * ON_EDGE)
     one = np.ones(len(part))
     sides = {
-        "back": (part * half_w, -half_d * one, (0, -1)), "front": (part * half_w, half_d * one, (0, 1)),
-        "left": (-half_w * one, part * half_d, (-1, 0)), "right": (half_w * one, part * half_d, (1, 0)),
+        "back": (part * half_w, -half_d * one), "front": (part * half_w, half_d * one),
+        "left": (-half_w * one, part * half_d), "right": (half_w * one, part * half_d),
     }  # fmt: skip
     found = []
-    for name, (x, z, _) in sides.items():
+    for name, (x, z) in sides.items():
         places = np.column_stack([x + table.x_m, np.zeros(len(x)), z + table.z_m])
         if _edge_shows(plan, scene, luminance, places):
             advice = "a deeper table, a sweep, or a lower camera" if name == "back" else "a larger table, or a tighter crop"
