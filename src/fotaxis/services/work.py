@@ -126,11 +126,14 @@ class Worker:
             maker.fault(work, number)
 
     def _until_done(self, done: Callable[[], None]) -> None:
-        """Tell the database as soon as it is there again."""
+        """Tell the database as soon as it is there again; a worker that is to end does not wait for that: what it held falls free by
+        itself when its claim runs out."""
         while True:
             try:
                 return done()
             except Unavailable:
+                if self._ended.is_set():
+                    return None
                 time.sleep(AGAIN_S)
 
     def _end(self, work: Work) -> None:
