@@ -14,13 +14,13 @@ from fotaxis.core.geometry.profile import Profile, with_round_foot
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.catalogue import GLASS, LIQUID, SKIN
 from fotaxis.core.materials.material import Medium, Metal, Relief, Skin
-from fotaxis.core.scene.product import Product, Vessel, Zone
+from fotaxis.core.scene.product import Print, Product, Vessel, Zone
 from fotaxis.core.scene.products import SHAPES
 from fotaxis.core.scene.products.model import Modelled
 from fotaxis.core.scene.products.shape import Shape, ShapeKind
 from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance
-from fotaxis.formats import mesh_text
+from fotaxis.formats import artwork_text, mesh_text
 from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named, part_of
 
 Material = Annotated[str, *named(SKIN, "material", custom=True)]
@@ -95,6 +95,30 @@ class ProfilePoint(Part):
     diameter_cm: Number
 
 
+class ArtworkPart(Part):
+    """A picture from edge to edge of a zone: PNG as base64, and masks, white where they hold.
+
+    cut: only what the picture covers is there (print on the product itself), else the zone's material shows beside it.
+    emboss_mm: how far the emboss mask stands up, below 0 is sunk.
+    """
+
+    picture: Annotated[str, Field(min_length=1, max_length=artwork_text.MAX_TEXT)]
+    cut: bool = False
+    foil: Annotated[str, Field(max_length=artwork_text.MAX_MASK_TEXT)] = ""
+    foil_material: Material = "gold foil"
+    varnish: Annotated[str, Field(max_length=artwork_text.MAX_MASK_TEXT)] = ""
+    emboss: Annotated[str, Field(max_length=artwork_text.MAX_MASK_TEXT)] = ""
+    emboss_mm: Annotated[float, Field(ge=-5, le=5, allow_inf_nan=False)] = 0.2
+
+    def value(self, skin: Skin) -> Print:
+        foil = SKIN[self.foil_material].skin if self.foil_material in SKIN else SKIN["gold foil"].skin
+        varnish = replace(skin, metal=None, coat_index=1.5, roughness=0.0, relief=None)
+        return Print(
+            picture=artwork_text.artwork(self.picture, self.foil, self.varnish, self.emboss), cut=self.cut, foil=foil,
+            varnish=varnish, depth_m=self.emboss_mm / 1000,
+        )  # fmt: skip
+
+
 class BandPart(Part):
     """A zone with a material of its own, between two heights above the foot.
 
@@ -112,12 +136,14 @@ class BandPart(Part):
     width_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
     ellipse: bool = False
     skin: SkinPart
+    artwork: ArtworkPart | None = None
 
     def value(self) -> Zone:
+        skin = self.skin.value()
         return Zone(
             name=self.name, low_m=self.low_cm / 100, high_m=self.high_cm / 100, azimuth_rad=math.radians(self.azimuth_deg),
             width_rad=math.radians(self.width_deg), face=self.face, centre_m=self.centre_cm / 100,
-            width_m=self.width_cm / 100, ellipse=self.ellipse, skin=self.skin.value(),
+            width_m=self.width_cm / 100, ellipse=self.ellipse, skin=skin, artwork=self.artwork.value(skin) if self.artwork else None,
         )  # fmt: skip
 
 

@@ -6,8 +6,9 @@ import math
 
 from fotaxis.core.kernel import leaf
 
-NONE, LINEN, LAID, GRAIN, RIPPLE, CRINKLE, EMBOSS = 0, 1, 2, 3, 4, 5, 6
+NONE, LINEN, LAID, GRAIN, RIPPLE, CRINKLE, EMBOSS, PRESSED = 0, 1, 2, 3, 4, 5, 6, 7
 KINDS = {"none": NONE, "linen": LINEN, "laid": LAID, "grain": GRAIN, "ripple": RIPPLE, "crinkle": CRINKLE, "emboss": EMBOSS}
+# PRESSED: as a mask of the artwork on its zone says; no kind of its own in a shot file.
 TAU = 2.0 * math.pi
 
 

@@ -149,7 +149,11 @@ def zone_name(plan: Plan, owner: str, skin: Array) -> str:
     """Name of the zone of a product that has this skin, '' for its body; owner: whose surface it is."""
     product = next((s for s in plan.products if owner == (PRODUCT_KEY if s is plan.product else s.key)), None)
     bands = product.bands if product else ()
-    return next((band.name for band in bands if np.array_equal(band.skin.row(), skin)), "")
+    for band in bands:
+        for part, row in band.skin_rows().items():
+            if np.array_equal(row, skin):
+                return f"{band.name}, {part}" if part else band.name
+    return ""
 
 
 def zone_names(plan: Plan, scene: StaticScene, samples: MirrorSamples) -> dict[int, str]:

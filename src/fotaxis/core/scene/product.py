@@ -12,11 +12,35 @@ from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
 from fotaxis.core.keys import PRODUCT_KEY
-from fotaxis.core.materials.material import Medium, Skin
+from fotaxis.core.materials.artwork import FOIL, VARNISH, Artwork
+from fotaxis.core.materials.bump import PRESSED
+from fotaxis.core.materials.material import DEPTH, PERIOD, RELIEF, Medium, Skin
 from fotaxis.core.scene.products.shape import Shape
 from fotaxis.core.values import Array, require_finite, require_positive
 
 FACES = {"right": 0, "left": 1, "top": 2, "bottom": 3, "front": 4, "back": 5}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Print:
+    """A picture on a zone, from edge to edge of it. cut: only what the picture covers is there, else the zone's own material shows.
+
+    foil, varnish: what is there where their masks say so; depth_m: how far the pressed part stands up (below 0: is sunk).
+    """
+
+    picture: Artwork
+    cut: bool = False
+    foil: Skin
+    varnish: Skin
+    depth_m: float = 0.0
+
+    def __post_init__(self) -> None:
+        require_finite("depth of what is pressed", self.depth_m, low=-0.005, high=0.005, unit="m")
+
+    @property
+    def presses(self) -> bool:
+        """Is anything pressed up or down?"""
+        return self.picture.pressed is not None and self.depth_m != 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,6 +62,7 @@ class Zone:
     width_m: float = 0.0
     ellipse: bool = False
     name: str = ""
+    artwork: Print | None = None
 
     def __post_init__(self) -> None:
         require_finite("zone's lower edge", self.low_m, low=-3, high=3, unit="m")
@@ -53,6 +78,20 @@ class Zone:
             if self.face not in FACES:
                 raise DomainError(f"zone's face is {self.face!r}; it must be one of {', '.join(FACES)}.")
             require_positive("zone's width", self.width_m, high=3, unit="m")
+
+    def skin_rows(self) -> dict[str, list[float]]:
+        """Rows of its skins as kernels read them, its own under "", those of its artwork by their name."""
+        rows = {"": self.skin.row()}
+        if not self.artwork:
+            return rows
+        texels = self.artwork.picture.texels
+        for name, skin, mask in (("foil", self.artwork.foil, FOIL), ("varnish", self.artwork.varnish, VARNISH)):
+            if texels[..., mask].any():
+                rows[name] = skin.row()
+        if self.artwork.presses:
+            for row in rows.values():
+                row[RELIEF], row[PERIOD], row[DEPTH] = PRESSED, 1.0, self.artwork.depth_m
+        return rows
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,8 +144,8 @@ class Product:
         require_finite(f"place of {self.name}", self.z_m, low=-5, high=5, unit="m")
         require_finite(f"turn of {self.name}", self.turn_rad, low=-4 * math.pi, high=4 * math.pi, unit="rad")
         faced = [band for band in self.bands if band.face]
-        if faced and not self.shape.faced:
-            raise DomainError(f"{self.name}: a zone names the face {faced[0].face!r}; only a box has faces.")
+        if faced and not (self.shape.faced or self.shape.sided):
+            raise DomainError(f"{self.name}: a zone names the face {faced[0].face!r}; only a box or a model has faces.")
         if self.shape.faced and len(faced) < len(self.bands):
             raise DomainError(f"{self.name}: on a box every zone names its face.")
         if self.vessel:

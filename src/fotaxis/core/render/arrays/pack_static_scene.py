@@ -6,12 +6,15 @@ import math
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
-from fotaxis.core.columns import BODY, FLAT
+from fotaxis.core.columns import BODY, FLAT, ZONE
 from fotaxis.core.geometry import orientation, planar, revolution, solids
 from fotaxis.core.geometry.mesh import Ints, Mesh, smooth_patches, tree
 from fotaxis.core.geometry.profile import Outline, Profile, refine
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, TABLE_KEY
+from fotaxis.core.materials import artwork as art
+from fotaxis.core.materials.artwork import Artwork
 from fotaxis.core.materials.bsdf import ALBEDO_STEPS, rough_coat_albedo
 from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
 from fotaxis.core.materials.material import ACROSS, AIR, ALONG, COAT, ENTRY, GLASS_SKIN, INNER, KIND, OPAQUE, Medium
@@ -70,6 +73,10 @@ class _Builder:
         self.body_media: list[tuple[int, int]] = []
         self.body_skin: list[int] = []
         self.zones: list[list[float]] = []
+        self.artworks: list[list[int]] = []
+        self.artwork_rows: dict[str, int] = {}
+        self.texels: list[NDArray[np.uint8]] = [np.empty((0, art.TEXEL_COLUMNS), np.uint8)]
+        self.pressed: list[NDArray[np.float32]] = [np.empty((0, 2), np.float32)]
         self.flats: list[Array] = []
         self.flat_media: list[tuple[int, int]] = []
         self.flat_skin: list[int] = []
@@ -85,6 +92,19 @@ class _Builder:
             return self.media.index(row, 1)
         self.media.append(row)
         return len(self.media) - 1
+
+    def artwork(self, picture: Artwork) -> int:
+        if picture.mark not in self.artwork_rows:
+            texels, count = art.levels(picture)
+            first, pressed = sum(map(len, self.texels)), -1
+            if picture.pressed is not None:
+                pressed = sum(map(len, self.pressed))
+                self.pressed.append(art.pressed_slopes(picture))
+            height, width = picture.texels.shape[:2]
+            self.texels.append(texels)
+            self.artwork_rows[picture.mark] = len(self.artworks)
+            self.artworks.append([first, width, height, count, pressed])
+        return self.artwork_rows[picture.mark]
 
     def flat(self, row: Array, skin: int, media: tuple[int, int] = (IN_AIR, IN_AIR)) -> None:
         self.flats.append(row)
@@ -143,7 +163,7 @@ class _Builder:
             spans=np.array(self.spans, np.int64).reshape(-1, 4), bounds=np.array(self.bounds, np.float64).reshape(-1, 5),
             flats=np.array(self.flats, np.float64).reshape(-1, FLAT.COUNT),
             media_of=np.array([*self.flat_media, *self.body_media], np.int64).reshape(-1, 2),
-            zones=np.array(self.zones, np.float64).reshape(-1, 8),
+            zones=np.array(self.zones, np.float64).reshape(-1, ZONE.COUNT),
             skin_of=np.array([*self.flat_skin, *self.body_skin], np.int64),
             skins=np.array(self.skins, np.float64).reshape(-1, SKIN_COLUMNS),
             media=np.array(self.media, np.float64), vertices=np.concatenate(self.vertices),
@@ -151,6 +171,8 @@ class _Builder:
             boxes=np.concatenate(self.boxes), links=np.concatenate(self.links),
             frustum_patch=np.concatenate(self.frustum_patch), triangle_patch=np.concatenate(self.triangle_patch),
             coat_albedo=self._coat_albedo(),
+            artworks=np.array(self.artworks, np.int64).reshape(-1, art.ARTWORK_COLUMNS),
+            texels=np.concatenate(self.texels), pressed=np.concatenate(self.pressed),
         )  # fmt: skip
 
 
@@ -208,13 +230,17 @@ def _add_product(made: _Builder, product: Product, lift: float, number: float) -
         assert shape.mesh is not None, "a shape is turned or a mesh"
         body = made.mesh(shape.mesh, origin, axes, bounds, made.skin(product.body.row()), number, shape.half_sizes_m)
     for band in product.bands:
-        skin = made.skin(band.skin.row())
+        skins = {name: made.skin(row) for name, row in band.skin_rows().items()}
+        picture = made.artwork(band.artwork.picture) if band.artwork else -1
         middle, half_up = (band.low_m + band.high_m) / 2, (band.high_m - band.low_m) / 2
         face, across, half_across = AROUND, _wrapped(band.azimuth_rad), band.width_rad / 2
         if band.face:
             face, across, half_across = float(FACES[band.face]), band.centre_m, band.width_m / 2
         made.bodies[body][BODY.ZONED] = 1.0
-        made.zones.append([body, face, across, half_across, middle, half_up, skin, float(band.ellipse)])
+        cut = float(bool(band.artwork and band.artwork.cut))
+        finishes = skins.get("foil", -1), skins.get("varnish", -1)
+        zone = [body, face, across, half_across, middle, half_up, skins[""], float(band.ellipse), picture, cut, *finishes]
+        made.zones.append(zone)
 
 
 def _add_vessel(made: _Builder, product: Product, origin: Array, axes: Array, bounds: list[float], number: float) -> int:

@@ -8,13 +8,15 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.columns import BODY, FLAT, FRUSTUM, SPAN, ZONE
+from fotaxis.core.columns import BODY, BOUNDS, FLAT, FRUSTUM, SPAN, ZONE
 from fotaxis.core.geometry.mesh import hit_mesh
 from fotaxis.core.geometry.planar import hit_flat
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.geometry.revolution import hit_solid, outline_normal
 from fotaxis.core.kernel import inlined, leaf
-from fotaxis.core.materials.bump import EMBOSS, rim_slopes, slopes
+from fotaxis.core.materials import artwork as art
+from fotaxis.core.materials.artwork import on_picture, value_at
+from fotaxis.core.materials.bump import EMBOSS, PRESSED, rim_slopes, slopes
 from fotaxis.core.materials.material import CLEAR, DEPTH, PERIOD, RELIEF
 from fotaxis.core.materials.material import KIND as SKIN_KIND
 from fotaxis.core.values import Array
@@ -39,12 +41,12 @@ class StaticScene(NamedTuple):
     bounds (b, 5)                      upright cylinder that holds the body: axis x, z, radius, lowest y, highest y
     flats (f, 24)                      see geometry.flat
     media_of (f + b, 2) int64          medium in front of a surface and behind it; -1 behind an opaque one
-    zones (z, 8)                       body, face (AROUND or 0-5), middle and half width across (azimuth in radians or metres),
-                                       middle and half height (metres), skin, 1 for an ellipse; the last that holds wins
+    zones (z, 12)                      see columns.zone: face AROUND or 0-5; the last that holds wins
     skin_of (f + b,) int64             skin where no zone holds
     skins (k, 28), media (m, 4)        see optics.material; medium 0 is air
     coat_albedo (k, 97)                what rough coats over matte skins mirror of an even surround, see bsdf.rough_coat_albedo
     frustum_patch (n,), triangle_patch (t,) int64    smooth patch of its body that each lies in: creases part them
+    artworks (n, 5) int64, texels (t, 6) uint8, pressed (p, 2) float32    see materials.artwork; pressed: rise per texel
     vertices, normals (v, 3), triangles (t, 3) int64, boxes (n, 6), links (n, 3) int64    see geometry.mesh
     """
 
@@ -67,6 +69,9 @@ class StaticScene(NamedTuple):
     frustum_patch: Ints
     triangle_patch: Ints
     coat_albedo: Array
+    artworks: Ints
+    texels: NDArray[np.uint8]
+    pressed: NDArray[np.float32]
 
 
 @leaf
@@ -163,10 +168,14 @@ def turn_between(begin: float, end: float) -> float:
 
 
 @inlined
-def zone_at(scene: StaticScene, b: int, face: int, across: float, up: float) -> int:
-    """The last zone of body b that holds a place, -1 for none. face AROUND: azimuth and height; else metres on that face."""
+def zone_at(scene: StaticScene, b: int, face: int, across: float, up: float) -> tuple[int, float, float]:
+    """The last zone of body b that holds a place, -1 for none, and the place on its picture, 0..1 from the left and from the top.
+
+    face AROUND: azimuth and height; else metres on that face.
+    """
     zones = scene.zones
     found = -1
+    at_s, at_t = 0.0, 0.0
     for k in range(zones.shape[0]):
         if zones[k, ZONE.BODY] != b or zones[k, ZONE.FACE] != face:
             continue
@@ -179,8 +188,28 @@ def zone_at(scene: StaticScene, b: int, face: int, across: float, up: float) -> 
             and (a / zones[k, ZONE.HALF_WIDTH]) ** 2 + (h / zones[k, ZONE.HALF_HEIGHT]) ** 2 > 1.0
         ):
             continue
+        s, t = on_picture(zones[k, ZONE.FACE], a / zones[k, ZONE.HALF_WIDTH], h / zones[k, ZONE.HALF_HEIGHT])
+        picture = int(zones[k, ZONE.PICTURE])
+        if picture >= 0 and zones[k, ZONE.CUT] > 0.0:
+            cover = value_at(scene.artworks, scene.texels, picture, 0, s, t, art.COVER)
+            if max(cover, value_at(scene.artworks, scene.texels, picture, 0, s, t, art.FOIL)) < 0.5:
+                continue
         found = k
-    return found
+        at_s, at_t = s, t
+    return found, at_s, at_t
+
+
+@leaf
+def zone_skin(scene: StaticScene, zone: int, s: float, t: float) -> int:
+    """The skin of a place on a zone's picture: its foil where the mask says so, its varnish, else the zone's own."""
+    zones = scene.zones
+    picture = int(zones[zone, ZONE.PICTURE])
+    if picture >= 0:
+        if zones[zone, ZONE.FOIL] >= 0.0 and value_at(scene.artworks, scene.texels, picture, 0, s, t, art.FOIL) >= 0.5:
+            return int(zones[zone, ZONE.FOIL])
+        if zones[zone, ZONE.VARNISH] >= 0.0 and value_at(scene.artworks, scene.texels, picture, 0, s, t, art.VARNISH) >= 0.5:
+            return int(zones[zone, ZONE.VARNISH])
+    return int(zones[zone, ZONE.SKIN])
 
 
 @leaf
@@ -195,7 +224,7 @@ def _some_zone_at(scene: StaticScene, b: int, up: float) -> bool:
 
 class SurfaceHit(NamedTuple):
     """A place on a surface: shading normal n, side normal g, axes t and w of its relief, u and v along them, skin,
-    zone, smooth patch of the body."""
+    zone, smooth patch of the body, and where on its zone's picture it lies."""
 
     nx: float
     ny: float
@@ -215,6 +244,8 @@ class SurfaceHit(NamedTuple):
     skin: int
     zone: int
     patch: int
+    picture_s: float
+    picture_t: float
 
 
 @leaf
@@ -232,7 +263,7 @@ def hit_on_planar(scene: StaticScene, k: int, u: float, v: float) -> SurfaceHit:
     return SurfaceHit(
         f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.NX], f[k, FLAT.NY], f[k, FLAT.NZ], f[k, FLAT.AX], f[k, FLAT.AY],
         f[k, FLAT.AZ], f[k, FLAT.UX], f[k, FLAT.UY], f[k, FLAT.UZ],
-        u * f[k, FLAT.HALF_WIDTH], v * f[k, FLAT.HALF_HEIGHT], 0.0, scene.skin_of[k], -1, 0,
+        u * f[k, FLAT.HALF_WIDTH], v * f[k, FLAT.HALF_HEIGHT], 0.0, scene.skin_of[k], -1, 0, 0.0, 0.0,
     )  # fmt: skip
 
 
@@ -260,15 +291,17 @@ def hit_on_revolution(scene: StaticScene, b: int, frustum: int, along: float, lx
     zoned = scene.bodies[b, BODY.ZONED] > 0.0 and _some_zone_at(scene, b, ly)
     azimuth = 0.0
     zone = -1
+    picture_s, picture_t = 0.0, 0.0
     if zoned or scene.skins[skin, SKIN_KIND] != CLEAR:
         azimuth = math.atan2(lx, lz)
     if zoned:
-        zone = zone_at(scene, b, -1, azimuth, ly)
+        zone, picture_s, picture_t = zone_at(scene, b, -1, azimuth, ly)
     if zone >= 0:
-        skin = int(scene.zones[zone, ZONE.SKIN])
+        skin = zone_skin(scene, zone, picture_s, picture_t)
     return SurfaceHit(
-        nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, azimuth * r, ly, azimuth, skin, zone, scene.frustum_patch[frustum]
-    )
+        nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, azimuth * r, ly, azimuth, skin, zone, scene.frustum_patch[frustum],
+        picture_s, picture_t,
+    )  # fmt: skip
 
 
 @leaf
@@ -305,15 +338,36 @@ def hit_on_mesh(scene: StaticScene, b: int, i: int, b1: float, b2: float, lx: fl
         wx, wy, wz = _unit(-ny * nx, 1.0 - ny * ny, -ny * nz)
     zone = -1
     azimuth = 0.0
+    picture_s, picture_t = 0.0, 0.0
     if scene.bodies[b, BODY.ZONED] > 0.0:
-        if boxed:
-            zone = zone_at(scene, b, face, u, w)
-        else:
+        zone, picture_s, picture_t = zone_at(scene, b, face, u, w)
+        if zone < 0 and not boxed:
             azimuth = math.atan2(lx, lz)
-            zone = zone_at(scene, b, -1, azimuth, ly)
+            zone, picture_s, picture_t = zone_at(scene, b, -1, azimuth, ly)
     if zone >= 0:
-        skin = int(scene.zones[zone, ZONE.SKIN])
-    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, u, w, azimuth, skin, zone, scene.triangle_patch[i])
+        skin = zone_skin(scene, zone, picture_s, picture_t)
+    return SurfaceHit(
+        nx,
+        ny,
+        nz,
+        gx,
+        gy,
+        gz,
+        tx,
+        ty,
+        tz,
+        wx,
+        wy,
+        wz,
+        u,
+        w,
+        azimuth,
+        skin,
+        zone,
+        scene.triangle_patch[i],
+        picture_s,
+        picture_t,
+    )
 
 
 @inlined
@@ -340,7 +394,46 @@ def surface_hit_at(
     gx, gy, gz = to_world(bodies, b, s.gx, s.gy, s.gz)
     tx, ty, tz = to_world(bodies, b, s.tx, s.ty, s.tz)
     wx, wy, wz = to_world(bodies, b, s.wx, s.wy, s.wz)
-    return SurfaceHit(nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, s.u, s.v, s.azimuth, s.skin, s.zone, s.patch)
+    return SurfaceHit(
+        nx, ny, nz, gx, gy, gz, tx, ty, tz, wx, wy, wz, s.u, s.v, s.azimuth, s.skin, s.zone, s.patch, s.picture_s, s.picture_t,
+    )  # fmt: skip
+
+
+@leaf
+def picture_scale(scene: StaticScene, spot: SurfaceHit) -> tuple[float, float]:
+    """How far a zone's picture goes for a metre along u and along v of a spot on it, below 0 where it runs the other way."""
+    z = scene.zones
+    face = z[spot.zone, ZONE.FACE]
+    half = z[spot.zone, ZONE.HALF_WIDTH]
+    if face < 0.0:
+        radius = spot.u / spot.azimuth if abs(spot.azimuth) > 1e-9 else math.inf
+        if scene.bodies[int(z[spot.zone, ZONE.BODY]), BODY.KIND] != REVOLUTION or radius <= 0.0 or radius == math.inf:
+            radius = max(scene.bounds[int(z[spot.zone, ZONE.BODY]), BOUNDS.RADIUS], 1e-4)
+        half *= radius
+    left = face == 0.0 or face == 5.0
+    return (-0.5 if left else 0.5) / half, (0.5 if face == 2.0 else -0.5) / z[spot.zone, ZONE.HALF_HEIGHT]
+
+
+@leaf
+def _pressed_slopes(scene: StaticScene, spot: SurfaceHit) -> tuple[float, float]:
+    """Slopes of what its artwork has pressed up at a spot, between four texels."""
+    picture = int(scene.zones[spot.zone, ZONE.PICTURE]) if spot.zone >= 0 else -1
+    if picture < 0 or scene.artworks[picture, art.PRESSED] < 0:
+        return 0.0, 0.0
+    row = scene.artworks[picture]
+    first, width, height = row[art.PRESSED], row[art.WIDTH], row[art.HEIGHT]
+    x = min(max(spot.picture_s * width - 0.5, 0.0), width - 1.0)
+    y = min(max(spot.picture_t * height - 0.5, 0.0), height - 1.0)
+    i, j = int(x), int(y)
+    right, below = min(i + 1, width - 1), min(j + 1, height - 1)
+    fx, fy = x - i, y - j
+    p = scene.pressed
+    a, b, c, d = first + j * width + i, first + j * width + right, first + below * width + i, first + below * width + right
+    to_right = (p[a, 0] * (1.0 - fx) + p[b, 0] * fx) * (1.0 - fy) + (p[c, 0] * (1.0 - fx) + p[d, 0] * fx) * fy
+    upward = (p[a, 1] * (1.0 - fx) + p[b, 1] * fx) * (1.0 - fy) + (p[c, 1] * (1.0 - fx) + p[d, 1] * fx) * fy
+    across, along = picture_scale(scene, spot)
+    depth = scene.skins[spot.skin, DEPTH]
+    return depth * to_right * width * across, -depth * upward * height * along
 
 
 @inlined
@@ -350,6 +443,8 @@ def relief_slopes(scene: StaticScene, spot: SurfaceHit) -> tuple[float, float]:
     kind = int(skins[spot.skin, RELIEF])
     if kind == 0:
         return 0.0, 0.0
+    if kind == PRESSED:
+        return _pressed_slopes(scene, spot)
     if kind != EMBOSS:
         return slopes(kind, skins[spot.skin, PERIOD], skins[spot.skin, DEPTH], spot.u, spot.v)
     if spot.zone < 0:

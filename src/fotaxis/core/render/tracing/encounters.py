@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from fotaxis.core.columns import BODY, MEDIUM
+from fotaxis.core.columns import BODY, MEDIUM, ZONE
 from fotaxis.core.geometry.rays import Ray
-from fotaxis.core.kernel import inlined
+from fotaxis.core.kernel import inlined, leaf
+from fotaxis.core.materials import artwork as art
+from fotaxis.core.materials.artwork import printed
 from fotaxis.core.materials.bsdf import albedo, coat_mirrors, coat_share, gloss_share, metal_share
 from fotaxis.core.materials.bump import EMBOSS, left_of_wave
 from fotaxis.core.materials.fresnel import reflectance
@@ -46,6 +48,7 @@ from fotaxis.core.render.arrays.static_scene import (
     REVOLUTION,
     StaticScene,
     SurfaceHit,
+    picture_scale,
     relief_slopes,
 )
 from fotaxis.core.values import Array
@@ -87,7 +90,7 @@ class Meeting(NamedTuple):
 class Facet(NamedTuple):
     """The surface at a meeting, turned to the ray: shading normal n with its relief, side normal g, cosine to the ray
     (below 0), seen from
-    its front, slopes of the relief."""
+    its front, slopes of the relief, how wide the ray is here (m)."""
 
     nx: float
     ny: float
@@ -99,6 +102,7 @@ class Facet(NamedTuple):
     front: bool
     slope_u: float
     slope_v: float
+    wide: float
 
 
 class Encounter(NamedTuple):
@@ -118,7 +122,7 @@ def _shown_of_relief(skins: Array, spot: SurfaceHit, dx: float, dy: float, dz: f
     Only on what is matte: mirrors show where every facet looks.
     """
     skin = spot.skin
-    if wide <= 0.0 or skins[skin, RELIEF] == EMBOSS or skins[skin, COAT] > 0.0:
+    if wide <= 0.0 or skins[skin, RELIEF] >= EMBOSS or skins[skin, COAT] > 0.0:
         return 1.0, 1.0
     if skins[skin, KIND] == METAL or skins[skin, KIND] == CLEAR:
         return 1.0, 1.0
@@ -157,7 +161,7 @@ def facet_at(scene: StaticScene, spot: SurfaceHit, dx: float, dy: float, dz: flo
     if facing >= -1e-6:
         nx, ny, nz = gx, gy, gz
         facing = nx * dx + ny * dy + nz * dz
-    return Facet(nx, ny, nz, gx, gy, gz, facing, front, slope_u, slope_v)
+    return Facet(nx, ny, nz, gx, gy, gz, facing, front, slope_u, slope_v, wide)
 
 
 @inlined
@@ -327,6 +331,26 @@ def _mirror_share_inside(
     return Rgb(-1.0, -1.0, -1.0)
 
 
+@leaf
+def _printed(scene: StaticScene, here: Encounter, bare: Rgb) -> Rgb:
+    """Reflectance of a printed place over as much of the picture as its ray is wide; bare: where nothing is printed."""
+    ray, _, _, spot, facet = here
+    picture = int(scene.zones[spot.zone, ZONE.PICTURE])
+    across, along = picture_scale(scene, spot)
+    # A ray that grazes stands for more of the surface along its own way.
+    cosine = max(abs(spot.nx * ray.dx + spot.ny * ray.dy + spot.nz * ray.dz), 0.02)
+    over_u = (ray.dx * spot.tx + ray.dy * spot.ty + ray.dz * spot.tz) / cosine
+    over_v = (ray.dx * spot.wx + ray.dy * spot.wy + ray.dz * spot.wz) / cosine
+    wide_s = facet.wide * math.sqrt(1.0 + over_u * over_u) * abs(across)
+    wide_t = facet.wide * math.sqrt(1.0 + over_v * over_v) * abs(along)
+    s, t = spot.picture_s, spot.picture_t
+    return Rgb(
+        printed(scene.artworks, scene.texels, picture, s, t, wide_s, wide_t, bare.red, art.RED),
+        printed(scene.artworks, scene.texels, picture, s, t, wide_s, wide_t, bare.green, art.GREEN),
+        printed(scene.artworks, scene.texels, picture, s, t, wide_s, wide_t, bare.blue, art.BLUE),
+    )
+
+
 @inlined
 def write_opaque(
     scene: StaticScene, stack: Array, out: PathBuffers, counts: Counts, gather: bool, here: Encounter, weight: Rgb,
@@ -349,6 +373,8 @@ def write_opaque(
         albedo(skins, skin, 1, spot.u, spot.v),
         albedo(skins, skin, 2, spot.u, spot.v),
     )
+    if spot.zone >= 0 and scene.zones[spot.zone, ZONE.PICTURE] >= 0.0:
+        own = _printed(scene, here, own)
     if not is_metal and own.red + own.green + own.blue > 0.0:
         shown = Rgb(weight.red * own.red, weight.green * own.green, weight.blue * own.blue)
         if inside:

@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from fotaxis.core.columns import BODY, MEDIUM, RAY, SEGMENT
+from fotaxis.core.columns import BODY, MEDIUM, RAY, SEGMENT, ZONE
 from fotaxis.core.constants import SURFACE_OFFSET_M
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, kernel, leaf
@@ -276,7 +276,9 @@ def trace_path_tree(
         spot = surface_hit_at(scene, surface, part, u, v, meet.x, meet.y, meet.z)
         skin = spot.skin
         facet = facet_at(scene, spot, ray.dx, ray.dy, ray.dz, t * sample.pixel if event == 0 else 0.0)
-        fine = fine or (event == 0 and (skins[skin, RELIEF] > 0.0 or skins[skin, PATTERN] > 0.0))
+        if event == 0:
+            fine = fine or skins[skin, RELIEF] > 0.0 or skins[skin, PATTERN] > 0.0
+            fine = fine or (spot.zone >= 0 and scene.zones[spot.zone, ZONE.PICTURE] >= 0.0)
         if seen < 0:
             seen = surface * SKINS_PER_SURFACE + skin
         most = max(weight.red, weight.green, weight.blue)

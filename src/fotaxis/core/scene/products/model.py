@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import ClassVar
 
 import numpy as np
 
@@ -19,6 +20,7 @@ from fotaxis.core.values import Array
 class Modelled(Shape):
     """An imported mesh; its lowest point is put on the ground and its middle on the axis."""
 
+    sided: ClassVar[bool] = True
     imported: Mesh
 
     @property
