@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, Protocol
 
 from fotaxis.core.errors import FormatError
+from fotaxis.core.materials.artwork import Bytes
 from fotaxis.core.scene.product import Product
-from fotaxis.formats.artwork_file import ReadArtwork
 from fotaxis.services.changes import Change
 from fotaxis.services.ports import Document
 
@@ -17,6 +17,20 @@ USUAL_SHARE = 0.45
 """A label whose printed size nobody tells takes so much of the product's height at most, common practice."""
 
 MOST_AROUND_DEG = 160.0
+
+
+class ReadArtwork(Protocol):
+    """A picture as its file was read: (height, width, 4) sRGB with cover, its printed width (mm) where the file tells it."""
+
+    @property
+    def picture(self) -> Bytes: ...
+    @property
+    def width_mm(self) -> float | None: ...
+    def text(self) -> str:
+        """As a shot file holds a picture."""
+
+    def mask(self) -> str:
+        """As a shot file holds a mask."""
 
 
 def put_on(
@@ -39,8 +53,10 @@ def put_on(
     at, name = (*path, "bands", str(band), "artwork"), bands[band]["name"]
     before = bands[band].get("artwork")
     if read is None:
-        changes = [Change(kind="set", path=at, value=None)] if part == "picture" else [Change(kind="set", path=(*at, part), value="")]
-        return changes, f"{PARTS[part]} of {name} off"
+        off = (
+            Change(kind="set", path=at, value=None) if part == "picture" else Change(kind="set", path=(*at, part), value="")
+        )
+        return [off], f"{PARTS[part]} of {name} off"
     if part == "picture":
         return [Change(kind="set", path=at, value={**(before or {}), "picture": read.text()})], f"Artwork of {name}"
     if not before:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from fotaxis.core.errors import FormatError, NoSolution
 from fotaxis.core.frames.silhouette import find_silhouette
-from fotaxis.formats import photo
+from fotaxis.core.values import Array
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,18 +23,17 @@ class Proposal:
     @property
     def words(self) -> str:
         widest = max(d for _, d in self.points)
-        sure = "" if self.error_mm < 0.02 * 10 * widest else " That is much: look where shadow or reflection was taken for the product."
+        sure = "" if self.error_mm < 0.2 * widest else " That is much: look where a shadow was taken for the product."
         return (
             f"{len(self.points)} points, {widest:.2f} cm wide. The sides differ by ±{self.error_mm:.1f} mm.{sure} Drag a point where "
             "it is off; the foot and the top too."
         )
 
 
-def propose(data: bytes, *, height_cm: float) -> Proposal:
-    """The outline in a photograph's bytes of a product so high. Raises FormatError that says what to do."""
+def propose(picture: Array, *, height_cm: float) -> Proposal:
+    """The outline of a product so high in a photograph (height, width, 3), linear. Raises FormatError that says what to do."""
     if not 0.5 <= height_cm <= 300:
         raise FormatError(f"the height is {height_cm:g} cm; give the product's measured height, 0.5 to 300 cm.")
-    picture = photo.read(data).picture
     try:
         found = find_silhouette(picture)
         points = found.profile_points(height_cm / 100)

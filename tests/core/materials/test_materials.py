@@ -304,5 +304,5 @@ def test_only_turned_shapes_hold_liquid():
 
 def test_zones_on_faces_belong_to_boxes():
     band = Zone(low_m=0, high_m=0.1, face="front", width_m=0.1, skin=scenes.PAPER)
-    with pytest.raises(DomainError, match="only a box has faces"):
+    with pytest.raises(DomainError, match="only a box or a model has faces"):
         Product(name="Jar", shape=Turned(profile=scenes.profile()), body=scenes.BLACK_GLASS, bands=(band,))

@@ -50,7 +50,7 @@ class Silhouette:
     def profile_points(self, height_m: float) -> tuple[Place, ...]:
         """Few heights above the foot and radii, metres, whose smooth outline meets the readings; the product is `height_m` high.
 
-        Points are added where the outline is farthest off, until it is within a third of a pixel or a part in 800 of the greatest width.
+        Points are added where the outline is farthest off, until it is within a third of a pixel or 1/800 of the widest.
         """
         scale = height_m / self.height
         h, r = self.along * scale, np.maximum(self.half * scale, 0.0)
@@ -124,14 +124,16 @@ def _rows(mask: NDArray[np.bool_]) -> NDArray[np.int64]:
     rows = np.flatnonzero(mask.any(axis=1))
     height, width = mask.shape
     if len(rows) < max(LEAST_PART * height, 20):
-        raise NoSolution("nothing stands out from the ground of this photograph; take it against a plain wall, lighter or darker than it.")
+        raise NoSolution(
+            "nothing stands out from the ground here; take the photograph against a plain wall, lighter or darker."
+        )
     columns = np.flatnonzero(mask.any(axis=0))
     if columns[0] < TOUCH * width or columns[-1] > width - 1 - TOUCH * width:
-        raise NoSolution("the product touches the side of the photograph; step back until there is ground to both sides of it.")
+        raise NoSolution("the product touches the photograph's side; step back until there is ground on both sides.")
     if rows[0] == 0:
         raise NoSolution("the product is cut off at the top of the photograph; show all of it.")
     if rows[-1] == height - 1:
-        raise NoSolution("the product is cut off at the bottom of the photograph; show its foot and some of what it stands on.")
+        raise NoSolution("the product is cut off at the bottom of the photograph; show its foot too.")
     return rows
 
 
@@ -181,7 +183,7 @@ GAP = 0.04
 
 
 def _largest(off: Array) -> NDArray[np.bool_]:
-    """What stands out and belongs together, filled from side to side in every row: clear glass shows its edges, and the ground between."""
+    """What stands out and belongs together, filled from side to side: clear glass shows only its edges."""
     mask = off > _threshold(off)
     mask = ndimage.binary_closing(np.pad(mask, 8), iterations=3)[8:-8, 8:-8]
     labels, count = ndimage.label(mask)
@@ -194,7 +196,8 @@ def _largest(off: Array) -> NDArray[np.bool_]:
     kept = np.isin(labels, np.flatnonzero(sizes > max(0.02 * sizes.max(), 12)))
     first, last = np.argmax(kept, axis=1), kept.shape[1] - 1 - np.argmax(kept[:, ::-1], axis=1)
     x = np.arange(kept.shape[1])
-    filled = kept.any(axis=1)[:, None] & (x >= first[:, None]) & (x <= last[:, None])
+    some: NDArray[np.bool_] = np.any(kept, axis=1, keepdims=True)
+    filled = some & (x >= first[:, None]) & (x <= last[:, None])
     tall = np.ones((max(3, round(GAP * off.shape[0])) | 1, 1), bool)
     joined, count = ndimage.label(ndimage.binary_closing(filled, tall))
     sizes = np.bincount(joined.ravel())
@@ -271,8 +274,8 @@ def _read(
     step: int,
 ) -> Silhouette:  # fmt: skip
     """Readings of an upright picture, in pixels of the one that was given."""
-    axis = slope * rows + offset
-    half = (right - left) / 2
+    axis: Array = (slope * rows + offset).astype(np.float64)
+    half: Array = (right - left) / 2
     down = _end(off, mask, axis, half, last=True)
     up = _end(off, mask, axis, half, last=False)
     foot, top = (down if down is not None else float(rows[-1]) + 0.5), (up if up is not None else float(rows[0]) - 0.5)
