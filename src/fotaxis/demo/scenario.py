@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import io
+import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Protocol
@@ -34,6 +36,16 @@ FILES = (
     "gooseberry-dark-field.json", "gooseberry-pool.json",
 )  # fmt: skip
 SEED = 7
+PRINT = {
+    "elder-cordial.json": ("Label", "elder-label.png"), "elder-cordial-first-try.json": ("Label", "elder-label.png"),
+    "elder-household-lamp.json": ("Label", "elder-label.png"), "gooseberry-with-glass.json": ("Label", "gooseberry-label.png"),
+    "gooseberry-glow.json": ("Label", "gooseberry-label.png"), "gooseberry-pool.json": ("Label", "gooseberry-label.png"),
+    "plum-preserve.json": ("Label", "plum-label.png"), "sparkling-can.json": ("Print", "can-print.png"),
+}  # fmt: skip
+"""The zone of a shot that is printed, and with what."""
+
+CARTON = "gift-carton.json"
+CARTON_ART = {"picture": "carton-print.png", "foil": "carton-foil.png", "emboss": "carton-emboss.png"}
 
 
 class DemoServices(Protocol):
@@ -69,7 +81,7 @@ def load(services: DemoServices, folder: Path) -> Callable[[], None]:
         services.staff.accept(link, login=login, name=name, password=PASSWORD)
     services.accounts.end_session(here.user.id, session_id=here.id)
     job = services.jobs.create(studio, name=JOB)
-    shots = [services.shots.import_file(studio, job.id, (folder / name).read_bytes()) for name in FILES]
+    shots = [services.shots.import_file(studio, job.id, printed(folder, name)) for name in FILES]
     begin_acting(Acting())
 
     def add_frames() -> None:
@@ -78,6 +90,24 @@ def load(services: DemoServices, folder: Path) -> Callable[[], None]:
         begin_acting(Acting())
 
     return add_frames
+
+
+def printed(folder: Path, name: str) -> bytes:
+    """A shot file with what is printed on its product."""
+    document = json.loads((folder / name).read_text())
+    subject = document["subject"]
+
+    def text(picture: str) -> str:
+        return base64.b64encode((folder / "artwork" / picture).read_bytes()).decode()
+
+    if name == CARTON:
+        art = {part: text(picture) for part, picture in CARTON_ART.items()}
+        front = {"name": "Front", "face": "front", "low_cm": 0, "high_cm": subject["height_cm"], "width_cm": subject["width_cm"]}
+        subject["bands"] = [{**front, "skin": subject["body"], "artwork": {**art, "emboss_mm": 0.35}}]
+    elif name in PRINT:
+        zone, picture = PRINT[name]
+        next(band for band in subject["bands"] if band["name"] == zone)["artwork"] = {"picture": text(picture)}
+    return json.dumps(document).encode()
 
 
 def _signed_in(services: DemoServices) -> SignIn:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from fotaxis.core.errors import FormatError, NoSolution
 from fotaxis.core.frames.silhouette import find_silhouette
-from fotaxis.core.values import Array
+from fotaxis.core.materials.artwork import Bytes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +30,7 @@ class Proposal:
         )
 
 
-def propose(picture: Array, *, height_cm: float) -> Proposal:
+def propose(picture: Bytes, *, height_cm: float) -> Proposal:
     """The outline of a product so high in a photograph (height, width, 3), linear. Raises FormatError that says what to do."""
     if not 0.5 <= height_cm <= 300:
         raise FormatError(f"the height is {height_cm:g} cm; give the product's measured height, 0.5 to 300 cm.")

@@ -19,9 +19,11 @@ from fotaxis.core.frames.faults import Fault, clipped_product, crossings, light_
 from fotaxis.core.frames.line_profile import ReadingLine, luminance_along, luminance_at, pixels_along, product_edges
 from fotaxis.core.frames.line_reading import LinePlaces, LineReading, places_along, read_line
 from fotaxis.core.frames.mirrored_at import MirroredAt
+from fotaxis.core.frames.on_body import BodyPlace, on_body
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.frames.readings.spot import ProductSpot, on_product
+from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.lights.fixtures import Light, at_full_power
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters
@@ -38,6 +40,7 @@ from fotaxis.core.render.probe import PixelProbe, SeenThing, mirror_images, prob
 from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
 from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.product import Product
 from fotaxis.services.cache import Kept
 
 
@@ -293,6 +296,14 @@ class Pictures:
         """What stands still at a place in the frame; None where nothing does."""
         stage = self._stage(plan, long_side=long_side)
         return place_in_frame(plan, stage.scene, x, y, width=stage.width, height=stage.height)
+
+    def on_body(
+        self, plan: Plan, product: Product, *, x: float, y: float, long_side: int = PREVIEW_SIDE
+    ) -> BodyPlace | None:
+        """Where on a product a place in the frame lies; None where something else is seen there."""
+        lies = self.on_set(plan, x=x, y=y, long_side=long_side)
+        wanted = PRODUCT_KEY if product is plan.product else product.key
+        return on_body(plan, product, lies) if lies is not None and lies.owner == wanted else None
 
     def images(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> dict[str, np.ndarray]:
         """Where the picture shows lights, cards and sheets mirrored, see core.prediction.spot."""

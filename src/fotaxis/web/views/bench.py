@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import hashlib
 import json
 import re
 import struct
@@ -26,6 +27,7 @@ from fotaxis.core.render.arrays.subdivide import thinned_words
 from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.stops import power_name
+from fotaxis.services import artworks
 from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.measuring_tape import Tape, tape_between
 from fotaxis.services.meter_words import meter_words
@@ -66,7 +68,7 @@ def addresses(shot_id: UUID) -> dict[str, str]:
     parts = (
         "state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp", "spot",
         "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings", "last.jpg", "alone.jpg",
-        "variants.png", "sheet-loss", "reframe",
+        "variants.png", "sheet-loss", "reframe", "artwork", "artwork.png", "on-body", "outline",
     )  # fmt: skip
     return {part: links.shot_part(shot_id, part) for part in parts}
 
@@ -192,7 +194,8 @@ def _for_the_page(document: Document, plan: Plan) -> Document:
     """The document as the page needs it: a model's triangles stay here, and the reading line lies where it usually does."""
 
     def bare(subject: dict[str, Any]) -> dict[str, Any]:
-        return {**subject, "mesh": ""} if subject.get("kind") == "model" else subject
+        bands = [{**band, "artwork": marked(band["artwork"])} if band.get("artwork") else band for band in subject["bands"]]
+        return {**subject, "bands": bands, **({"mesh": ""} if subject.get("kind") == "model" else {})}
 
     line = document.get("reading_line") or dataclasses.asdict(usual_line(plan))
     return {
@@ -200,6 +203,14 @@ def _for_the_page(document: Document, plan: Plan) -> Document:
         "reading_line": line,
         "subject": bare(document["subject"]),
         "others": [bare(o) for o in document.get("others", [])],
+    }
+
+
+def marked(artwork: dict[str, Any]) -> dict[str, Any]:
+    """Artwork without its pictures: a mark of each in its place, "" for none."""
+    return {
+        name: hashlib.sha256(value.encode()).hexdigest()[:16] if name in artworks.PARTS and value else value
+        for name, value in artwork.items()
     }
 
 

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from fotaxis.core.errors import FormatError
+from fotaxis.core.frames.on_body import BodyPlace
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.bump import KINDS
 from fotaxis.core.materials.catalogue import GLASSES, LIQUIDS, SKINS
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.measures import AnyMeasure
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.scene.product import Product
 from fotaxis.core.scene.products import SHAPES
 from fotaxis.formats import profile_csv
+from fotaxis.services import artworks
 from fotaxis.services.materials import groups
 from fotaxis.services.ports import Document
 from fotaxis.services.readings import relief_words
@@ -32,12 +38,14 @@ class ProductForm:
     others: list[dict[str, Any]]
     outline: str
     reliefs: dict[str, str]
+    surface: dict[str, Any]
+    artwork_parts: dict[str, str]
 
 
 def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     """Raises FormatError when there is no such product."""
     subject = find(document, key)
-    chosen = plan.product if key == PRODUCT_KEY else next(s for s in plan.others if s.key == key)
+    chosen = standing(plan, key)
     kind = SHAPES[subject["kind"]]
     outline = ""
     if subject["kind"] == "turned":
@@ -45,7 +53,8 @@ def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
     return ProductForm(
         key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=kind.measures,
         holds_liquid=kind.shape.holds_liquid, faced=kind.shape.faced, others=document.get("others", []),
-        outline=outline, reliefs=relief_words(plan, chosen),
+        outline=outline, reliefs=relief_words(plan, chosen), surface=surface(chosen),
+        artwork_parts=artworks.PARTS,
     )  # fmt: skip
 
 
@@ -57,6 +66,38 @@ def find(document: Document, key: str) -> dict[str, Any]:
         if other["key"] == key:
             return dict(other)
     raise FormatError("this product does not stand on the set; it may have been removed in another window.", place=key[:40])
+
+
+def standing(plan: Plan, key: str) -> Product:
+    """A product of a plan by its key. Raises FormatError when there is none."""
+    for one in plan.products:
+        if (PRODUCT_KEY if one is plan.product else one.key) == key:
+            return one
+    raise FormatError("this product does not stand on the set; it may have been removed in another window.", place=key[:40])
+
+
+def body_place(at: BodyPlace) -> dict[str, Any]:
+    """A place on a product as zones count it: degrees and centimetres."""
+    return {
+        "azimuth_deg": round(math.degrees(at.azimuth_rad), 3), "height_cm": round(100 * at.height_m, 3), "face": at.face,
+        "across_cm": round(100 * at.across_m, 3), "up_cm": round(100 * at.up_m, 3),
+    }  # fmt: skip
+
+
+def surface(product: Product) -> dict[str, Any]:
+    """What zones are laid out on, for the page: of a box its sides (cm), of what is round its smooth outline and the inside."""
+    if product.shape.faced:
+        width, height, depth = (round(200 * half, 3) for half in product.shape.half_sizes_m)
+        return {"kind": "box", "width": width, "height": height, "depth": depth}
+    profile, turned = product.profile, product.shape.turned
+    outline = turned.points if turned is not None else np.column_stack([profile.heights_m, profile.radii_m])
+    walls = product.walls() if product.vessel else None
+    inside = [part.points for part in (walls.dry, walls.wet, walls.level) if part is not None] if walls else []
+    return {
+        "kind": "turned" if product.shape.turned is not None else "model", "widest": round(100 * profile.widest_m, 3),
+        "foot": round(100 * profile.foot_m, 3), "top": round(100 * profile.top_m, 3), "outline": np.round(100 * outline, 3).tolist(),
+        "inside": [np.round(100 * part, 3).tolist() for part in inside],
+    }  # fmt: skip
 
 
 def _own_colour(skin: Skin) -> list[float]:
@@ -71,6 +112,7 @@ CHOICES = {
     "liquids": [liquid.name for liquid in LIQUIDS],
     "reliefs": list(KINDS),
     "shapes": {kind.key: kind.words for kind in SHAPES.values()},
+    "foils": [m.name for m in SKINS if m.skin.metal],
     "faces": ["front", "back", "left", "right", "top", "bottom"],
 }
 
