@@ -102,7 +102,13 @@ def printed(folder: Path, name: str) -> bytes:
 
     if name == CARTON:
         art = {part: text(picture) for part, picture in CARTON_ART.items()}
-        front = {"name": "Front", "face": "front", "low_cm": 0, "high_cm": subject["height_cm"], "width_cm": subject["width_cm"]}
+        front = {
+            "name": "Front",
+            "face": "front",
+            "low_cm": 0,
+            "high_cm": subject["height_cm"],
+            "width_cm": subject["width_cm"],
+        }
         subject["bands"] = [{**front, "skin": subject["body"], "artwork": {**art, "emboss_mm": 0.35}}]
     elif name in PRINT:
         zone, picture = PRINT[name]

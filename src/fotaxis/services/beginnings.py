@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import copy
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -156,6 +156,19 @@ BEGINNINGS = {
 
 
 NO_LIGHTS = "none"
+USUAL_BODY = {"reflectance": [0, 0, 0], "coat_index": 1.5}
+
+
+def _own_shape(part: Part, outline: Sequence[tuple[float, float]], model: Part | None) -> Part:
+    """A thing with an outline or model of one's own in place of its kind's."""
+    if model is not None:
+        return {**model, "body": {"material": "satin lacquer"}}
+    if not outline:
+        return part
+    profile = points(tuple((h, d) for h, d in outline))
+    if part["kind"] == "turned":
+        return {**part, "profile": profile}
+    return {"kind": "turned", "profile": profile, "body": part.get("body", USUAL_BODY)}
 
 
 def begun(
@@ -167,17 +180,25 @@ def begun(
     width_cm: float = 0.0,
     look: str = "",
     fills: float = USUAL_FILL,
+    outline: Sequence[tuple[float, float]] = (),
+    model: Part | None = None,
+    height_of_model_cm: float = 0.0,
 ) -> Document:
     """A shot with a thing before the lens, framed and lit. height_cm, width_cm: 0 for the usual size; look: a lighting set-up, '' for
-    the one that suits it, NO_LIGHTS for none. Raises FormatError for an unknown one or a size that cannot be."""
+    the one that suits it, NO_LIGHTS for none; outline: heights and diameters (cm) as measured, which the thing then has with the
+    material and zones of its kind; model: a shape of one's own. Raises FormatError for an unknown one or a size that cannot be."""
     one = BEGINNINGS.get(key)
     if one is None:
         raise FormatError(f"there is no shape called {key[:20]!r}; choose one of the pictures.", place="shape")
     if look and look != NO_LIGHTS and look not in SETUPS:
         raise FormatError(f"there is no lighting set-up called {look[:20]!r}; choose one of the pictures.", place="look")
     height, width = height_cm or one.height, width_cm or one.width
+    if outline:
+        height, width = max(h for h, _ in outline), max(d for _, d in outline)
+    if model is not None:
+        height = height_of_model_cm or height
     document = start_document("empty")
-    subject = {"name": name or one.name, **one.make(height, width)}
+    subject = {"name": name or one.name, **_own_shape(one.make(height, width), outline, model)}
     riser = document["riser"] and {
         **document["riser"],
         "diameter_cm": round(0.9 * width, 1),

@@ -59,6 +59,7 @@ def light(kind: str, name: str) -> str:
 
 
 BEGINNING_PICTURE = "/beginnings/picture.png"
+BEGINNING_OUTLINE = "/beginnings/outline"
 
 
 def beginning(shape: str, look: str = "") -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -198,12 +199,42 @@ def _largest(off: Array) -> NDArray[np.bool_]:
     x = np.arange(kept.shape[1])
     some: NDArray[np.bool_] = np.any(kept, axis=1, keepdims=True)
     filled = some & (x >= first[:, None]) & (x <= last[:, None])
-    tall = np.ones((max(3, round(GAP * off.shape[0])) | 1, 1), bool)
-    joined, count = ndimage.label(ndimage.binary_closing(filled, tall))
+    reach = max(1, round(GAP * off.shape[0] / 2))
+    padded = np.pad(filled, ((reach, reach), (0, 0)))  # else what touches the frame's edge is worn away
+    joined, count = ndimage.label(ndimage.binary_closing(padded, np.ones((2 * reach + 1, 1), bool))[reach:-reach])
     sizes = np.bincount(joined.ravel())
     sizes[0] = 0
-    found: NDArray[np.bool_] = (joined == int(np.argmax(sizes))) & ndimage.binary_closing(filled, tall)
-    return _without_table(found)
+    return _without_table(_bridged(joined, sizes))
+
+
+ALIKE = 0.7
+"""A part that shares so much of its width's columns with the largest one stands above or below it."""
+
+
+def _bridged(parts: NDArray[np.int32], sizes: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """The largest part, with those in line with it: a label in the wall's own tone parts a bottle in two. Between them its sides run
+    straight from one to the other."""
+    largest = int(np.argmax(sizes))
+    found: NDArray[np.bool_] = parts == largest
+    columns = np.flatnonzero(found.any(axis=0))
+    for part in np.flatnonzero(sizes >= 0.05 * sizes[largest]):
+        if part == largest:
+            continue
+        own = np.flatnonzero((parts == part).any(axis=0))
+        shared = min(own[-1], columns[-1]) - max(own[0], columns[0])
+        wider = np.ptp(own) > 1.3 * np.ptp(columns)
+        if not wider and shared >= ALIKE * min(np.ptp(own), np.ptp(columns)):
+            found |= parts == part
+    rows = np.flatnonzero(found.any(axis=1))
+    for above, below in pairwise(rows):
+        if below == above + 1:
+            continue
+        a, b = np.flatnonzero(found[above]), np.flatnonzero(found[below])
+        for row in range(above + 1, below):
+            share = (row - above) / (below - above)
+            first, last = (round(a[end] + share * (b[end] - a[end])) for end in (0, -1))
+            found[row, first : last + 1] = True
+    return found
 
 
 def _without_table(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -1,5 +1,7 @@
 // Beginning a shot: sizes and look follow the chosen shape until somebody sets them, and looks are shown with that shape.
 import { $, all, query } from "./dom.js";
+import { post } from "./api.js";
+import { OutlineEditor } from "./outline/editor.js";
 
 const form = /** @type {any} */ ($("begin"));
 const picture = (shape, look) => `/beginnings/picture.png?${new URLSearchParams({ shape, look })}`;
@@ -50,3 +52,42 @@ form.addEventListener("input", ({ target }) => {
   else touched.add(target.name);
 });
 follow();
+
+// An outline of one's own: found in a photograph, corrected over it, and sent with the rest.
+const shown = $("own-outline"), words = $("own-words");
+const usual = words.textContent;
+let photo = "";
+const keep = (pairs) => { form.elements.outline.value = pairs.map(([h, d]) => `${h}; ${d}`).join("\n"); };
+const editor = new OutlineEditor(query("svg", shown), { words: () => {}, dropped: (what, value) => { if (what === "profile") keep(value); } });
+
+function drop() {
+  if (photo) URL.revokeObjectURL(photo);
+  photo = "";
+  shown.hidden = true;
+  form.elements.outline.value = "";
+  words.textContent = usual;
+}
+
+$("drop-outline").onclick = drop;
+$("photograph").onchange = async ({ target }) => {
+  const file = target.files[0], data = new FormData();
+  if (!file) return;
+  data.set("file", file);
+  data.set("height_cm", form.elements.height_cm.value);
+  words.textContent = "Looking for the outline …";
+  try {
+    const found = await post("/beginnings/outline", data);
+    drop();
+    photo = URL.createObjectURL(file);
+    shown.hidden = false;
+    keep(found.points);
+    form.elements.width_cm.value = Math.max(...found.points.map(([, d]) => d)).toFixed(2);
+    touched.add("width_cm");
+    touched.add("height_cm");
+    editor.show({ points: found.points, photo: { url: photo, foot: found.foot, top: found.top, size: found.size } });
+    words.textContent = found.words;
+  } catch (error) { words.textContent = error.message; }
+  target.value = "";
+};
+form.elements.file.onchange = ({ target }) => { $("file-name").textContent = target.files[0]?.name ?? "Outline or model file…"; };
+addEventListener("resize", () => editor.draw());

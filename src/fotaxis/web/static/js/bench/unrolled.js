@@ -204,7 +204,7 @@ export class Unrolled {
       }
       const round_ = band.ellipse ? { rx: at.width / 2, ry: at.height / 2 } : {};
       group.append(element("rect", { ...at, ...round_ }));
-      if (!band.artwork) group.append(element("text", { x: at.x + 4, y: at.y + 13 }, band.name));
+      if (!band.artwork) group.append(element("text", { x: at.x + at.width / 2, y: at.y + at.height / 2 + 4, class: "zone-name" }, band.name));
     }
     group.addEventListener("pointerdown", (event) => this.grab(event, group, number, "move"));
     group.addEventListener("keydown", (event) => this.keyed(event, number));
