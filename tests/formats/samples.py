@@ -57,3 +57,11 @@ def encoded(kind, array=None, *, orientation=None, exposure=True):
 
 TETRAHEDRON = b"v 0 0 0\nv 6 0 0\nv 3 0 5\nv 3 5 2\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n"
 """A model file (OBJ), 6 units wide."""
+
+
+def bottle_from_the_side():
+    """A PNG of a plain dark bottle before a light wall, drawn by hand."""
+    y, x = np.mgrid[0:500, 0:300]
+    half = np.where(y < 160, 22, np.where(y < 230, 22 + (y - 160) * 0.6, 64))
+    bottle = (np.abs(x - 149.5) < half) & (y > 50) & (y < 450)
+    return encoded("PNG", np.where(bottle[..., None], 25, 200).repeat(3, axis=2).astype(np.uint8), exposure=False)

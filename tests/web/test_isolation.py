@@ -23,6 +23,7 @@ OPEN = {
 
 OWN = {
     "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png", "/beginnings/picture.png",
+    "/beginnings/outline",
     "/session", "/account",
     "/account/password", "/account/sessions/others/end", "/account/codes", "/account/codes/on", "/account/codes/off",
     "/account/passkeys", "/account/passkeys/remove", "/studio", "/studio/invitations", "/studio/rename", "/studio/limits",
@@ -86,6 +87,11 @@ def bodies(path):
             "files": {"file": ("model.obj", samples.TETRAHEDRON, "text/plain")},
             "data": {"unit": "cm"},
         },
+        "/shots/{shot_id}/artwork": {"files": png},
+        "/shots/{shot_id}/outline": {
+            "files": {"file": ("side.png", samples.bottle_from_the_side(), "image/png")},
+            "data": {"height_cm": 30},
+        },
         "/shots/{shot_id}/lamp": {"files": {"file": ("lamp.ies", ies(), "text/plain")}},
         "/shots/{shot_id}/frames": {"files": png, "data": {"note": "not mine"}},
         "/shots/{shot_id}/finals": {"data": {"side": 300}},
@@ -113,7 +119,13 @@ def socket_to(client, address, *, origin="http://fotaxis.test"):
 def filled(path, **ids):
     """An address with its names filled in, and what its question needs."""
     address = path.format(**{name: uuid4() for name in PEOPLE} | ids, number=1, key="acrylic", token="x")
-    asks = {"spot": "x=0.5&y=0.5", "alone.jpg": "light=left", "variants.png": "what=grids&key=left"}
+    asks = {
+        "spot": "x=0.5&y=0.5",
+        "on-body": "x=0.5&y=0.5",
+        "artwork.png": "band=0",
+        "alone.jpg": "light=left",
+        "variants.png": "what=grids&key=left",
+    }
     asked = asks.get(path.rsplit("/", 1)[-1])
     return f"{address}?{asked}" if asked else address
 

@@ -138,9 +138,9 @@ ALLOWED_TO_ALL = {
 FOR_ASSISTANTS = {
     f"/shots/{{shot_id}}/{part}" for part in (
         "changes", "things", "mirror", "school", "usual-readings", "undo", "redo", "go", "pin", "profile", "shape", "model", "lamp",
-        "frames", "finals", "sheet-loss", "reframe",
+        "frames", "finals", "sheet-loss", "reframe", "artwork", "outline",
     )
-} | {"/frames/{frame_id}/note", "/finals/{final_id}/cancel"}  # fmt: skip
+} | {"/beginnings/outline", "/frames/{frame_id}/note", "/finals/{final_id}/cancel"}  # fmt: skip
 
 FOR_OWNERS = {
     "/studio/invitations", "/studio/invitations/{invitation_id}/take-back", "/studio/people/{user_id}/role",

@@ -38,7 +38,8 @@ def put_on(
 ) -> tuple[list[Change], str]:
     """Changes that put a picture or mask on a zone of a product, or take it off (read None), and what to call them.
 
-    path: where the product is in the document; band: number of the zone, -1 for a new one that fits the picture. Raises FormatError.
+    path: where the product is in the document; band: number of the zone, -1 for the blank label, or a new one, sized to the picture.
+    Raises FormatError.
     """
     if part not in PARTS:
         raise FormatError(f"there is no {part[:20]!r} of an artwork; it is one of {', '.join(PARTS)}.")
@@ -47,6 +48,10 @@ def put_on(
         if read is None or part != "picture":
             raise FormatError("choose the label's picture first; its masks belong to a zone that has one.")
         zone = {**new_zone(product, read), "artwork": {"picture": read.text()}}
+        blank = [i for i, one in enumerate(bands) if one["name"] == zone["name"] and not one.get("artwork")]
+        if blank:  # the label that is there already gets its print, and its size
+            kept = {**bands[blank[0]], **zone, "skin": bands[blank[0]]["skin"]}
+            return [Change(kind="set", path=(*path, "bands", str(blank[0])), value=kept)], "Artwork of Label"
         return [Change(kind="add", path=(*path, "bands"), value=zone)], "Label with its artwork"
     if band >= len(bands):
         raise FormatError("this zone is not there any more; it may have been removed in another window.")

@@ -44,6 +44,22 @@ def _encoded(linear: Array) -> Array:
 LINEAR = _decoded(np.arange(256) / 255.0)
 
 
+BLEED_TEXELS = 1.5
+
+
+def _bled(picture: Bytes) -> Bytes:
+    """The picture, its colour carried on to where nothing covers: between two texels what is not printed has no colour of its own."""
+    cover = picture[..., COVER] / 255.0
+    if cover.min() == 1.0 or cover.max() == 0.0:
+        return picture
+    weight = gaussian_filter(cover, BLEED_TEXELS)
+    beside = np.stack([gaussian_filter(picture[..., k] * cover, BLEED_TEXELS) for k in range(3)], axis=-1)
+    told = (cover < 1.0) & (weight > 1e-4)
+    bled = picture.copy()
+    bled[told, :3] = np.clip(beside[told] / weight[told, None] + 0.5, 0, 255).astype(np.uint8)
+    return bled
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Artwork:
     """A picture as printed: texels (height, width, 6) uint8, rows from the top.
@@ -70,7 +86,7 @@ class Artwork:
             )
         height, width = picture.shape[:2]
         texels = np.zeros((height, width, TEXEL_COLUMNS), np.uint8)
-        texels[..., :4] = picture
+        texels[..., :4] = _bled(picture)
         for column, mask, name in ((FOIL, foil, "foil"), (VARNISH, varnish, "varnish"), (FOIL, pressed, "emboss")):
             if mask is not None and mask.shape != (height, width):
                 raise DomainError(

@@ -137,7 +137,7 @@ export class ProductForm {
       for (const [name, value] of Object.entries({ key: this.key, band, part })) data.set(name, value);
       if (file) data.set("file", file);
       this.store.send("artwork", data).then((state) => {
-        if (Number(band) < 0 && state) this.unrolled.chosen = this.subject.bands.length - 1;
+        if (state) this.unrolled.chosen = Number(band) >= 0 ? Number(band) : this.subject.bands.findLastIndex((one) => one.artwork);
         this.again(state);
       });
     };

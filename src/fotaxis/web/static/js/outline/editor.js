@@ -191,8 +191,8 @@ export class OutlineEditor {
       }));
     }
     if (level !== null) {
-      const inner = this.radius(level) - glass.wall / 10, [x1, y1] = this.at(level, -inner), [x2, y2] = this.at(level, inner);
-      grips.push(this.grip("level", part("line", { x1, y1, x2, y2, class: "level-line" }), `Level ${level.toFixed(2)} cm`, (from, way, { step }) => {
+      const inner = this.radius(level) - glass.wall / 10, [x, y] = this.at(level, -inner);
+      grips.push(this.grip("level", part("rect", { x, y: y - 3, width: 2 * inner * this.scale, height: 6, class: "level-line" }), `Level ${level.toFixed(2)} cm`, (from, way, { step }) => {
         this.level = kept(Math.max(0.1, round(from.level + way.h, step)));
         return ["level", this.level];
       }));
