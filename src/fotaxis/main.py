@@ -38,9 +38,11 @@ from fotaxis.identity.codes import OneTimeCodes
 from fotaxis.identity.passkeys import WebKeys
 from fotaxis.operate import backup, people
 from fotaxis.operate.precompile import Readiness, cache_folder
+from fotaxis.services.briefs import Briefs
 from fotaxis.services.finals import KIND as FINAL
 from fotaxis.services.finals import FinalMaker, Finals
 from fotaxis.services.jobs import Jobs
+from fotaxis.services.kit import Kit
 from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.secrets import set_up_code
@@ -155,6 +157,8 @@ def make_services(
         staff=Staff(database, passwords, clock),
         studio=Studio(database, blobs, clock),
         jobs=Jobs(database, clock),
+        kit=Kit(database),
+        briefs=Briefs(database),
         shots=Shots(database, codec, clock),
         pictures=pictures,
         screens=Screens(database, clock, pictures, codec, LayerFiles()),

@@ -23,7 +23,7 @@ OPEN = {
 
 OWN = {
     "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png", "/beginnings/picture.png",
-    "/beginnings/outline",
+    "/beginnings/outline", "/kit", "/kit.csv", "/kit/import",
     "/session", "/account",
     "/account/password", "/account/sessions/others/end", "/account/codes", "/account/codes/on", "/account/codes/off",
     "/account/passkeys", "/account/passkeys/remove", "/studio", "/studio/invitations", "/studio/rename", "/studio/limits",
@@ -31,8 +31,8 @@ OWN = {
 }  # fmt: skip
 """Addresses without an id: they show or change the asker's own studio, or show what every studio has."""
 
-PEOPLE = {"session_id", "user_id", "invitation_id"}
-"""What stands in addresses of people; whose they are is tried in test_people.py and test_accounts.py."""
+PEOPLE = {"session_id", "user_id", "invitation_id", "piece_id"}
+"""What stands in addresses of people and of the kit; whose they are is tried in test_people.py, test_accounts.py, test_kit.py."""
 
 LOOKING = {"/view/{token}", "/view/{token}/state", "/view/{token}/picture.png"}
 """Addresses whose own token says what may be looked at, with or without a session; see test_states.py."""
@@ -71,6 +71,7 @@ def bodies(path):
         "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
         "/shots/{shot_id}/mirror": {"json_body": {"key": "left"}},
         "/shots/{shot_id}/reframe": {"json_body": {"fills": 0.6}},
+        "/jobs/{job_id}/brief": {"data": {"purpose": "Not mine"}},
         "/jobs/{job_id}/begin": {"data": {"shape": "jar", "look": "none"}},
         "/shots/{shot_id}/sheet-loss": {
             "json_body": {"key": "full-white", "without_f": 11, "with_f": 5.6, "head_cm": 40, "meter_cm": 150}

@@ -163,6 +163,7 @@ def test_every_change_is_refused_to_roles_that_may_not_make_it(app, studio):
     ids = {
         "job_id": job, "shot_id": shot, "frame_id": frame, "final_id": final, "session_id": user_id(app, studio.login),
         "invitation_id": user_id(app, studio.login), "user_id": user_id(app, studio.login),
+        "piece_id": user_id(app, studio.login),
     }  # fmt: skip
     tried = 0
     for method, path in every_route(app):

@@ -7,13 +7,16 @@ import io
 import json
 from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 from uuid import UUID
 
 import numpy as np
 from PIL import ExifTags, Image
 
+from fotaxis.formats import kit_csv
+from fotaxis.services.briefs import Briefs, Deliverable
 from fotaxis.services.jobs import Jobs
+from fotaxis.services.kit import Kit
 from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
@@ -44,6 +47,18 @@ PRINT = {
 }  # fmt: skip
 """The zone of a shot that is printed, and with what."""
 
+BRIEF: dict[str, Any] = {
+    "purpose": "Winter catalogue, the shop's pages, and cards for the trade.",
+    "looks": "Two soft lines on the dark bottles, label even, black ground; the clear ones glow above the label.",
+    "manner": "Built light by light; carton in two plates, card for the foil alone.",
+    "rehearsal": "2027-01-12", "visit": "2027-01-14",
+    "deliverables": [
+        Deliverable(name="Shop square", wide=1, high=1, long_side_px=2400, count=8),
+        Deliverable(name="Catalogue page", wide=4, high=5, long_side_px=6000, count=5),
+        Deliverable(name="Trade card", wide=16, high=9, long_side_px=3200, count=2),
+    ],
+}  # fmt: skip
+
 CARTON = "gift-carton.json"
 CARTON_ART = {"picture": "carton-print.png", "foil": "carton-foil.png", "emboss": "carton-emboss.png"}
 
@@ -57,6 +72,10 @@ class DemoServices(Protocol):
     def staff(self) -> Staff: ...
     @property
     def jobs(self) -> Jobs: ...
+    @property
+    def kit(self) -> Kit: ...
+    @property
+    def briefs(self) -> Briefs: ...
     @property
     def shots(self) -> Shots: ...
     @property
@@ -81,6 +100,8 @@ def load(services: DemoServices, folder: Path) -> Callable[[], None]:
         services.staff.accept(link, login=login, name=name, password=PASSWORD)
     services.accounts.end_session(here.user.id, session_id=here.id)
     job = services.jobs.create(studio, name=JOB)
+    services.kit.take_in(studio, kit_csv.parse((folder / "kit.csv").read_bytes())[0])
+    services.briefs.keep(studio, job.id, **BRIEF)
     shots = [services.shots.import_file(studio, job.id, printed(folder, name)) for name in FILES]
     begin_acting(Acting())
 

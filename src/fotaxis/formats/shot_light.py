@@ -83,11 +83,12 @@ AnyCalibration = Annotated[GuideNumberPart | MeterPart | CandelaPart, Field(disc
 
 
 Group = Annotated[str, Field(max_length=40), AfterValidator(keepable)]
+OfKit = Annotated[str, Field(max_length=60), AfterValidator(keepable)]
 
 
 class ThingPart(Part):
     """What every movable thing has: key, name, place of its middle, turn and tilt in degrees; pair: key of the thing on the other
-    side that stays its mirror image.
+    side that stays its mirror image; own, stand: what it is in the studio's kit, and the stand it is on, by their names there.
 
     Turn 0 looks towards the camera, positive turns its front to the right as the camera sees it; positive tilt lifts
     its front.
@@ -99,6 +100,8 @@ class ThingPart(Part):
     turn_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
     tilt_deg: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)] = 0.0
     pair: Key | None = None
+    own: OfKit = ""
+    stand: OfKit = ""
 
     def stance(self) -> Stance:
         return Stance(place=self.place.value(), turn_rad=math.radians(self.turn_deg), tilt_rad=math.radians(self.tilt_deg))
@@ -106,7 +109,8 @@ class ThingPart(Part):
 
 class LightPart(ThingPart):
     """What every light has. colour_k: colour temperature of the bare head; hue_deg, saturation: of a coloured LED in its place;
-    gels: names in the order the light passes; group: lights of one name are switched and set together.
+    gels: names in the order the light passes; group: lights of one name are switched and set together; own_head: its head
+    in the studio's kit, by its name there.
     """
 
     power_stops: Number
@@ -115,6 +119,7 @@ class LightPart(ThingPart):
     on: bool = True
     continuous: bool = False
     group: Group = ""
+    own_head: OfKit = ""
     colour_k: Kelvin = DAYLIGHT_K
     hue_deg: Annotated[float, Field(ge=0, le=360, allow_inf_nan=False)] | None = None
     saturation: Share = 1.0
@@ -269,6 +274,7 @@ class SunPart(Part):
     power_stops: Annotated[float, Field(ge=-10, le=0, allow_inf_nan=False)] = 0.0
     on: bool = True
     group: Group = ""
+    own_head: OfKit = ""
     gels: Annotated[list[GelName], Field(max_length=MOST_GELS)] = []
 
     def sun(self) -> Sun:

@@ -8,6 +8,11 @@ import json
 from fotaxis.core.keys import ALL_SHARP
 from fotaxis.services.ports import Document
 
+OF_NO_LAYER = {
+    "name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair", "own", "own_head", "stand",
+}  # fmt: skip
+"""What may change of a light without its layer."""
+
 
 def layers_key(document: Document) -> str:
     """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
@@ -20,14 +25,8 @@ def layers_key(document: Document) -> str:
         kept["lens"]["polariser"] = lens["polariser"]["turn_deg"]
     if lens["focus"] != ALL_SHARP or lens["mask"] or lens["hood"]:
         kept["f_number"] = document["exposure"]["f_number"]
-    kept["lights"] = [
-        {
-            n: v
-            for n, v in light.items()
-            if n not in ("name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair")
-        }
-        for light in document["lights"]
-    ]
+    kept["lights"] = [{n: v for n, v in light.items() if n not in OF_NO_LAYER} for light in document["lights"]]
+    kept["cards"] = [{n: v for n, v in card.items() if n not in ("own", "stand")} for card in document["cards"]]
     return _hashed(kept)
 
 

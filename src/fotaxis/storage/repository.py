@@ -5,10 +5,19 @@ from __future__ import annotations
 from fotaxis.storage.people_rows import PeopleTables
 from fotaxis.storage.picture_rows import FinalTables, FrameTables, WorkTables
 from fotaxis.storage.shot_rows import JobTables, ShotTables
-from fotaxis.storage.studio_rows import BlobTables, SaveTables, StudioTables
+from fotaxis.storage.studio_rows import BlobTables, KitTables, SaveTables, StudioTables
 
 
 class SqlRepository(
-    PeopleTables, StudioTables, JobTables, ShotTables, FrameTables, FinalTables, WorkTables, SaveTables, BlobTables
+    PeopleTables,
+    StudioTables,
+    KitTables,
+    JobTables,
+    ShotTables,
+    FrameTables,
+    FinalTables,
+    WorkTables,
+    SaveTables,
+    BlobTables,
 ):
     """See services.ports.Repository. A row of another studio is as absent as one that never was."""

@@ -10,9 +10,9 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from fotaxis.services.ports import NotFound
-from fotaxis.storage.tables import FinalRow, FrameRow, JobRow, ShotRow
+from fotaxis.storage.tables import FinalRow, FrameRow, JobRow, PieceRow, ShotRow
 
-R = TypeVar("R", JobRow, ShotRow, FrameRow, FinalRow)
+R = TypeVar("R", JobRow, ShotRow, FrameRow, FinalRow, PieceRow)
 CHANNEL = "fotaxis"
 
 

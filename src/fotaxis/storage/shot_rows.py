@@ -47,7 +47,7 @@ class JobTables(Rows):
     def _job(row: JobRow, shots: int = 0) -> Job:
         return Job(
             id=row.id, studio_id=row.studio_id, name=row.name, archived=row.archived_at is not None,
-            created_at=row.created_at, shot_count=shots, deleted_at=row.deleted_at,
+            created_at=row.created_at, shot_count=shots, deleted_at=row.deleted_at, brief=row.brief or {},
         )  # fmt: skip
 
     def job(self, studio_id: UUID, job_id: UUID) -> Job:
@@ -58,6 +58,9 @@ class JobTables(Rows):
         self._s.add(row)
         self._s.flush()
         return self._job(row)
+
+    def set_brief(self, studio_id: UUID, job_id: UUID, *, brief: dict[str, Any]) -> None:
+        self._own(JobRow, studio_id, job_id).brief = brief
 
     def rename_job(self, studio_id: UUID, job_id: UUID, *, name: str) -> None:
         self._own(JobRow, studio_id, job_id).name = name

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from sqlalchemy import delete, func, or_, select, update
+from sqlalchemy.dialects.postgresql import insert
 
-from fotaxis.services.ports import Event, NotFound, Usage, acting
+from fotaxis.core.lights.kit import KINDS, Piece
+from fotaxis.services.ports import Event, NotFound, OwnPiece, Usage, acting
 from fotaxis.storage.rows import Rows
 from fotaxis.storage.tables import (
     BlobRow,
@@ -19,6 +21,7 @@ from fotaxis.storage.tables import (
     JobRow,
     LastPictureRow,
     PasskeyRow,
+    PieceRow,
     ResetRow,
     RevisionRow,
     SaveRow,
@@ -31,6 +34,29 @@ from fotaxis.storage.tables import (
     ViewLinkRow,
     WorkRow,
 )
+
+
+class KitTables(Rows):
+    """services.ports.KitRows."""
+
+    def kit(self, studio_id: UUID) -> list[OwnPiece]:
+        order = {kind: i for i, kind in enumerate(KINDS)}
+        rows = self._s.scalars(select(PieceRow).where(PieceRow.studio_id == studio_id).order_by(PieceRow.name))
+        own = [
+            OwnPiece(id=row.id, piece=Piece(kind=row.kind, name=row.name, count=row.count, values=row.values))
+            for row in rows
+        ]
+        return sorted((one for one in own if one.piece.kind in order), key=lambda one: order[one.piece.kind])
+
+    def put_piece(self, studio_id: UUID, piece: Piece) -> None:
+        values = {"count": piece.count, "values": dict(piece.values)}
+        put = insert(PieceRow).values(id=uuid4(), studio_id=studio_id, kind=piece.kind, name=piece.name, **values)
+        self._s.execute(put.on_conflict_do_update(index_elements=["studio_id", "kind", "name"], set_=values))
+
+    def remove_piece(self, studio_id: UUID, piece_id: UUID) -> str:
+        row = self._own(PieceRow, studio_id, piece_id)
+        self._s.delete(row)
+        return row.name
 
 
 class StudioTables(Rows):
@@ -123,7 +149,7 @@ class StudioTables(Rows):
         self._s.execute(delete(JobRow).where(JobRow.id.in_(jobs)))
         people = list(self._s.scalars(select(UserRow.id).where(UserRow.studio_id.in_(studios))))
         self._s.execute(delete(SignInRow).where(SignInRow.user_id.in_(people)))
-        for of_studio in (InvitationRow, ResetRow, PasskeyRow, EventRow, SaveRow, SharedPictureRow, WorkRow, UserRow
+        for of_studio in (InvitationRow, ResetRow, PasskeyRow, EventRow, SaveRow, SharedPictureRow, WorkRow, PieceRow, UserRow
         ):  # fmt: skip
             self._s.execute(delete(of_studio).where(of_studio.studio_id.in_(studios)))
         self._s.execute(delete(StudioRow).where(StudioRow.id.in_(studios)))

@@ -156,6 +156,20 @@ class JobRow(Base):
     archived_at: Mapped[datetime | None] = mapped_column(Moment)
     deleted_at: Mapped[datetime | None] = mapped_column(Moment)
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    brief: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+
+
+class PieceRow(Base):
+    """So many equal pieces of what a studio owns."""
+
+    __tablename__ = "kit_pieces"
+    __table_args__ = (UniqueConstraint("studio_id", "kind", "name"),)
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(60))
+    count: Mapped[int]
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
 class ShotRow(Base):

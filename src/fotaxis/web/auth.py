@@ -11,8 +11,10 @@ from urllib.parse import urlsplit
 from fastapi import Depends, HTTPException, Request
 from starlette.requests import HTTPConnection
 
+from fotaxis.services.briefs import Briefs
 from fotaxis.services.finals import Finals
 from fotaxis.services.jobs import Jobs
+from fotaxis.services.kit import Kit
 from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.staff import Staff
@@ -39,6 +41,8 @@ class Services:
     staff: Staff
     studio: Studio
     jobs: Jobs
+    kit: Kit
+    briefs: Briefs
     shots: Shots
     pictures: Pictures
     screens: Screens

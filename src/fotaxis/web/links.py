@@ -58,6 +58,7 @@ def light(kind: str, name: str) -> str:
     return f"{LIGHT_PICTURE}?{urlencode({'kind': kind, 'name': name})}"
 
 
+KIT = "/kit"
 BEGINNING_PICTURE = "/beginnings/picture.png"
 BEGINNING_OUTLINE = "/beginnings/outline"
 

@@ -35,6 +35,7 @@ from fotaxis.services.ports.records import (
     Job,
     Lane,
     OpenSession,
+    OwnPiece,
     Passkey,
     Revision,
     Role,
@@ -51,7 +52,7 @@ from fotaxis.services.ports.repository import Database, Repository
 
 __all__ = [
     "Acting", "AlreadyKept", "Blobs", "Busy", "Clock", "Conflict", "Database", "Document", "Event", "Final", "FinalState",
-    "FinalWriter", "Forbidden", "Frame", "Invitation", "Job", "Lane", "News", "NotFound", "OpenSession", "Passkey",
+    "FinalWriter", "Forbidden", "Frame", "Invitation", "Job", "Lane", "News", "NotFound", "OpenSession", "OwnPiece", "Passkey",
     "PasswordKeeper", "PhotoReader", "PictureWriter", "Refused",
     "Repository", "Revision", "Role", "SharedPicture", "Shot", "ShotCodec",
     "ShotState", "SignIn", "Unavailable", "Usage", "User", "ViewLink", "Work", "WorkingPicture", "acting", "begin_acting",

@@ -9,6 +9,7 @@ from typing import Any
 from uuid import UUID
 
 from fotaxis.core.frames.photograph import PhotoExposure
+from fotaxis.core.lights.kit import Piece
 
 Document = dict[str, Any]
 """A shot document as plain JSON values."""
@@ -125,6 +126,7 @@ class Job:
     created_at: datetime
     shot_count: int = 0
     deleted_at: datetime | None = None
+    brief: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -253,3 +255,11 @@ class SharedPicture:
 
     data: bytes = field(repr=False)
     media_type: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OwnPiece:
+    """A piece of a studio's kit as it is kept."""
+
+    id: UUID
+    piece: Piece

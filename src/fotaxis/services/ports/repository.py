@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from contextlib import AbstractContextManager
 from datetime import datetime
-from typing import Protocol
+from typing import Any, Protocol
 from uuid import UUID
 
 from fotaxis.core.frames.photograph import Photograph
+from fotaxis.core.lights.kit import Piece
 from fotaxis.services.ports.records import (
     Document,
     Event,
@@ -18,6 +19,7 @@ from fotaxis.services.ports.records import (
     Job,
     Lane,
     OpenSession,
+    OwnPiece,
     Passkey,
     Revision,
     Role,
@@ -92,10 +94,17 @@ class StudioRows(Protocol):
     def sweep(self, *, before: datetime, now: datetime) -> list[str]: ...
 
 
+class KitRows(Protocol):
+    def kit(self, studio_id: UUID) -> list[OwnPiece]: ...
+    def put_piece(self, studio_id: UUID, piece: Piece) -> None: ...
+    def remove_piece(self, studio_id: UUID, piece_id: UUID) -> str: ...
+
+
 class JobRows(Protocol):
     def jobs(self, studio_id: UUID, *, archived: bool) -> list[Job]: ...
     def job(self, studio_id: UUID, job_id: UUID) -> Job: ...
     def add_job(self, studio_id: UUID, *, name: str) -> Job: ...
+    def set_brief(self, studio_id: UUID, job_id: UUID, *, brief: dict[str, Any]) -> None: ...
     def rename_job(self, studio_id: UUID, job_id: UUID, *, name: str) -> None: ...
     def archive_job(self, studio_id: UUID, job_id: UUID, *, archived: bool) -> None: ...
     def delete_job(self, studio_id: UUID, job_id: UUID, *, at: datetime | None) -> Job: ...
@@ -195,7 +204,7 @@ class SaveRows(Protocol):
         ...
 
 
-class Repository(PeopleRows, StudioRows, JobRows, ShotRows, FrameRows, FinalRows, WorkRows, SaveRows, Protocol):
+class Repository(PeopleRows, StudioRows, KitRows, JobRows, ShotRows, FrameRows, FinalRows, WorkRows, SaveRows, Protocol):
     """All of it."""
 
 

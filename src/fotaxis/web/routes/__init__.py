@@ -4,7 +4,8 @@ accounts: set-up and sign-in; jobs: jobs and their shots; beginnings: a new shot
 pictures: predicted pictures; live: pictures while something is dragged; frames: photographs; sheet: the set sheet;
 products: shapes and models of what is photographed; materials: what things can be made of; light_page: heads and
 what shapes their light; finals: pictures made by workers; spots: pointing at the frame; states: every state a shot has
-been in; looking: links for a client's screen; people: accounts, the studio, its history; watch: health and figures.
+been in; looking: links for a client's screen; people: accounts, the studio, its history; kit: what the
+studio owns; watch: health and figures.
 """
 
 from fotaxis.web.routes import (
@@ -15,6 +16,7 @@ from fotaxis.web.routes import (
     finals,
     frames,
     jobs,
+    kit,
     light_page,
     live,
     materials,
@@ -30,5 +32,5 @@ from fotaxis.web.routes import (
 ROUTERS = (
     accounts.router, jobs.router, beginnings.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
     products.router, materials.router, light_page.router, finals.router, spots.router, states.router, client_view.router,
-    people.router, watch.router,
+    people.router, kit.router, watch.router,
 )  # fmt: skip

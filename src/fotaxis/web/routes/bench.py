@@ -21,6 +21,7 @@ from fotaxis.core.lights.modifiers.head import MEASURED
 from fotaxis.core.materials.catalogue import TABLE_SKIN
 from fotaxis.formats import lamp_file, shot_file
 from fotaxis.formats.picture_files import png
+from fotaxis.services import kit as kits
 from fotaxis.services.addable import addable
 from fotaxis.services.arriving import arrived
 from fotaxis.services.changes import UNKNOWN, Change
@@ -53,6 +54,9 @@ from fotaxis.web.views.svg_canvas import Fit
 router = APIRouter(dependencies=[Depends(ready)])
 
 SCHOOL_SIDE = 150
+OWN = "kit:"
+"""What the name of a kind begins with that is a piece of the studio's kit."""
+
 LARGER_THAN_ANY_FRAME = 4000
 """The canvas begins so large and is shrunk to its place, so that it has its shape before any script has run."""
 
@@ -109,7 +113,7 @@ class ThingForm(BaseModel):
 def state_answer(app: Services, opened: Opened, form: ViewForm, **more: Any) -> Response:
     acting().answer["more"] = more
     plan = app.codec.plan(opened.document)
-    state = view.bench_state(opened, plan, form.view())
+    state = view.bench_state(opened, plan, form.view(), app.kit.all(opened.shot.studio_id))
     return JSONResponse({**state, **more})
 
 
@@ -135,14 +139,16 @@ def bench_page(request: Request, app: AppServices, here: CurrentUser, shot_id: U
         return RedirectResponse(links.shot_part(shot_id, "look"), status_code=303)
     opened = app.shots.open(here.user.studio_id, shot_id)
     plan = app.codec.plan(opened.document)
-    state = view.bench_state(opened, plan, view.ViewSize())
+    own = app.kit.all(here.user.studio_id)
+    state = view.bench_state(opened, plan, view.ViewSize(), own)
     return page(
         request, "bench.html", here, opened=opened, state=state, choices=view.CHOICES, surfaces=list(TABLE_SKIN),
         product=product.CHOICES, addresses=view.addresses(shot_id),
         others=OTHERS, boxes=[*BOXES], heads=HEAD_KINDS, cards=CARD_KINDS, shaped=[*SHAPED, CORRIDOR_KIND],
         sheets=SHEET_KINDS, gels=[*GEL], schools=SETUPS.values(), quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
-        addable=addable(), kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS,
+        addable=[*kits.addable(own), *addable()], own=own, kit=kits.given(own),
+        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS,
     )  # fmt: skip
 
 
@@ -174,9 +180,15 @@ def _stem(kind: str) -> str:
 
 @router.post("/shots/{shot_id}/things")
 def add_thing(app: AppServices, here: Helper, shot_id: UUID, form: ThingForm) -> Response:
+    piece = app.kit.get(here.user.studio_id, form.kind.removeprefix(OWN)) if form.kind.startswith(OWN) else None
+
+    def made(document: dict[str, Any]) -> list[dict[str, Any]]:
+        return [kits.placed(piece)] if piece else new_things(form.kind, document)
+
+    name = piece.name if piece else form.kind
     opened, key = app.shots.add_things(
-        here.user.studio_id, shot_id, stem=_stem(form.kind), label=f"Added {form.kind}",
-        things_of=lambda document: arrived(form.kind, new_things(form.kind, document), document, app.codec),
+        here.user.studio_id, shot_id, stem=_stem(name), label=f"Added {name}",
+        things_of=lambda document: arrived(form.kind, made(document), document, app.codec),
     )  # fmt: skip
     return state_answer(app, opened, form.view.model_copy(update={"selected": key, "fit": None}), selected=key)
 

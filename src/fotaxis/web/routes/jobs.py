@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import date
+from itertools import zip_longest
 from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import Response
+from pydantic import Field
 
 from fotaxis.formats.shot_file import MAX_BYTES
+from fotaxis.services.briefs import MOST_DELIVERABLES, MOST_WORDS, Brief, deliverable
 from fotaxis.services.presets import STARTS, start_document
 from fotaxis.web import links
 from fotaxis.web.auth import AppServices, CurrentUser, Maker
@@ -16,13 +20,21 @@ from fotaxis.web.responses import gone_to, page
 
 router = APIRouter()
 
+PICTURES = 5
+"""So many shots of a job are shown beside its name."""
+
 Name = Annotated[str, Form(max_length=200)]
+Words = Annotated[str, Form(max_length=MOST_WORDS)]
+Columns = Annotated[list[Annotated[str, Field(max_length=80)]] | None, Form(max_length=MOST_DELIVERABLES + 1)]
 
 
 @router.get(links.HOME)
 def jobs_page(request: Request, app: AppServices, here: CurrentUser, archived: bool = False) -> Response:
     jobs = app.jobs.all(here.user.studio_id, archived=archived)
-    return page(request, "jobs.html", here, jobs=jobs, archived=archived)
+    cards = [(job, Brief.of(job), app.shots.in_job(here.user.studio_id, job.id, archived=False)) for job in jobs]
+    return page(
+        request, "jobs.html", here, cards=cards, archived=archived, pictures=PICTURES, today=date.today().isoformat()
+    )
 
 
 @router.post(links.HOME)
@@ -34,7 +46,29 @@ def create_job(app: AppServices, here: Maker, name: Name = "") -> Response:
 def job_page(request: Request, app: AppServices, here: CurrentUser, job_id: UUID, archived: bool = False) -> Response:
     job = app.jobs.get(here.user.studio_id, job_id)
     shots = app.shots.in_job(here.user.studio_id, job_id, archived=archived)
-    return page(request, "job.html", here, job=job, shots=shots, archived=archived, starts=STARTS)
+    brief = Brief.of(job)
+    return page(request, "job.html", here, job=job, shots=shots, archived=archived, starts=STARTS, brief=brief)
+
+
+@router.post("/jobs/{job_id}/brief")
+def keep_brief(
+    app: AppServices, here: Maker, job_id: UUID, purpose: Words = "", looks: Words = "", manner: Words = "", rehearsal: Name = "",
+    visit: Name = "", name: Columns = None, ratio: Columns = None, long_side: Columns = None, count: Columns = None,
+) -> Response:  # fmt: skip
+    """What the job is to give; deliverables come as columns of equal length, rows without a name are none."""
+    rows = zip_longest(name or [], ratio or [], long_side or [], count or [], fillvalue="")
+    made = [deliverable(*row) for row in rows if row[0].strip()]
+    app.briefs.keep(
+        here.user.studio_id,
+        job_id,
+        purpose=purpose,
+        looks=looks,
+        manner=manner,
+        rehearsal=rehearsal,
+        visit=visit,
+        deliverables=made,
+    )
+    return gone_to(links.job(job_id))
 
 
 @router.post("/jobs/{job_id}/rename")

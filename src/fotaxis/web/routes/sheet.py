@@ -7,6 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import Response
 
+from fotaxis.services.briefs import Brief
 from fotaxis.web.auth import AppServices, CurrentUser, ready
 from fotaxis.web.responses import page
 from fotaxis.web.views import sheet as view
@@ -18,4 +19,5 @@ router = APIRouter(dependencies=[Depends(ready)])
 def sheet(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
     opened = app.shots.open(here.user.studio_id, shot_id)
     plan = app.codec.plan(opened.document)
-    return page(request, "sheet.html", here, shot=opened.shot, sheet=view.sheet(opened, plan))
+    brief = Brief.of(app.jobs.get(here.user.studio_id, opened.shot.job_id))
+    return page(request, "sheet.html", here, shot=opened.shot, sheet=view.sheet(opened, plan), brief=brief)

@@ -15,6 +15,7 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
+from fotaxis.services.kit import asked_too_much
 from fotaxis.services.pictures import Shown, shown_plan
 from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
@@ -143,6 +144,6 @@ async def judged(
         except DomainError as error:
             values, fault, wrong = {}, str(error), []
         told = judged_view.judged(plan, shown_plan(plan, shown), readings, values, fault)
-        return {**told, "faults": judged_view.faults(plan, wrong)}
+        return {**told, "faults": judged_view.faults(plan, wrong, asked_too_much(document, app.kit.all(studio)))}
 
     return JSONResponse(await drawn(request, app, here, found))

@@ -7,6 +7,7 @@ import hashlib
 import json
 import re
 import struct
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import quote
@@ -28,12 +29,13 @@ from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.stops import power_name
 from fotaxis.services import artworks
+from fotaxis.services import kit as kits
 from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.measuring_tape import Tape, tape_between
 from fotaxis.services.meter_words import meter_words
 from fotaxis.services.part_defaults import part_defaults
 from fotaxis.services.picture_keys import layers_key, setting_key
-from fotaxis.services.ports import Document
+from fotaxis.services.ports import Document, OwnPiece
 from fotaxis.services.presets import usual_readings
 from fotaxis.services.readings import background_words
 from fotaxis.services.sheet import Measured, Row, lens_words, rows, stands_in
@@ -153,9 +155,9 @@ def _exposure(plan: Plan) -> dict[str, Any]:
     }
 
 
-def bench_state(opened: Opened, plan: Plan, size: ViewSize) -> dict[str, Any]:
+def bench_state(opened: Opened, plan: Plan, size: ViewSize, own: Sequence[OwnPiece] = ()) -> dict[str, Any]:
     """Everything the page needs after a change."""
-    faults = {**thinned_words(plan.lights, plan.cards), **stands_in(plan)}
+    faults = {**kits.asked_too_much(opened.document, own), **thinned_words(plan.lights, plan.cards), **stands_in(plan)}
     return {
         "document": _for_the_page(opened.document, plan),
         "revision": opened.shot.revision,

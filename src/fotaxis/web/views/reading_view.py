@@ -43,9 +43,12 @@ def judged(
     }
 
 
-def faults(plan: Plan, wrong: Sequence[Fault]) -> list[dict[str, Any]]:
-    """What is wrong with the set and the picture, for the page: key, words, and a flag that would help, as a card of the shot."""
-    told = [{"key": key, "words": words} for key, words in stands_in(plan).items()]
+def faults(plan: Plan, wrong: Sequence[Fault], asked: Mapping[str, str]) -> list[dict[str, Any]]:
+    """What is wrong with the set and the picture, for the page: key, words, a flag that would help, as a card of the shot;
+    asked: what is asked of the kit that it has not, by key."""
+    names = {one.key: one.name for one in (*plan.lights, *plan.cards)}
+    told = [{"key": key, "words": f"{names.get(key, key)}: {words}"} for key, words in asked.items()]
+    told += [{"key": key, "words": words} for key, words in stands_in(plan).items()]
     return [
         *told,
         *({"key": one.key, "words": one.words, **({"flag": _flag(one.flag)} if one.flag else {})} for one in wrong),

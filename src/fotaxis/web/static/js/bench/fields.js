@@ -114,9 +114,31 @@ function partOf(path, { document: document_, defaults }) {
   return { place: { ...place, y_cm: place.y_cm + defaults.movedUpCm }, turn_deg, tilt_deg };
 }
 
+const kit = () => JSON.parse(document.getElementById("kit")?.textContent ?? "{}");
+
+// A piece of the kit brings what is known of it: a head its range, steps and strength.
+function ofKit(field, path) {
+  const brings = Object.entries(kit()[field.dataset.kit]?.[field.value] ?? {});
+  return [{ path, value: field.value }, ...brings.map(([name, value]) => ({ path: [...path.slice(0, -1), name], value }))];
+}
+
+// Bodies and lenses are chosen for what they set, and not kept themselves.
+function setsOfKit(store, root) {
+  for (const field of all("[data-kit-sets]", root)) {
+    if (field.dataset.bound) continue;
+    field.dataset.bound = "yes";
+    field.addEventListener("change", () => {
+      const { kitSets: what } = field.dataset, brings = kit()[what]?.[field.value] ?? {}, name = field.value;
+      if (brings.focal_length_mm && store.framing?.keeps) store.framing.frame(brings);
+      else if (name) store.commit(Object.entries(brings).map(([at, value]) => ({ path: ["camera", at], value })), name);
+    });
+  }
+}
+
 function changeOf(field, state) {
   const document_ = state.document;
   const path = field.dataset.path.split(".");
+  if (field.dataset.kind === "kit") return ofKit(field, path);
   let value = field.value;
   const named = wholePart(field, path, value, state);
   if (named !== undefined) return named;
@@ -184,6 +206,7 @@ function raises(store, { path: [list, key, name], value }) {
 
 export function bindFields(store, root) {
   unitOf(root);
+  setsOfKit(store, root);
   for (const field of all("[data-path]", root)) {
     if (field.dataset.bound) continue;
     field.dataset.bound = "yes";
