@@ -33,12 +33,8 @@ def test_a_kit_is_taken_in_shown_found_and_given_out_again(alder):
 
 
 def test_a_piece_added_by_hand_replaces_its_namesake_and_goes_again(alder):
-    assert (
-        alder.post("/kit", data={"kind": "head", "name": "Own head", "count": "2", "energy_ws": "300"}).status_code == 204
-    )
-    assert (
-        alder.post("/kit", data={"kind": "head", "name": "Own head", "count": "5", "energy_ws": "300"}).status_code == 204
-    )
+    assert alder.post("/kit", data={"kind": "head", "name": "Own head", "count": "2", "energy_ws": "300"}).status_code == 204
+    assert alder.post("/kit", data={"kind": "head", "name": "Own head", "count": "5", "energy_ws": "300"}).status_code == 204
     page = alder.ask("GET", "/kit?find=own", json=False).text
     assert "5 ×" in page
     assert "2 ×" not in page

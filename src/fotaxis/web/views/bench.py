@@ -28,7 +28,7 @@ from fotaxis.core.render.arrays.subdivide import thinned_words
 from fotaxis.core.render.layers import light_gain, room_gain
 from fotaxis.core.scene.plan import Plan, Table
 from fotaxis.core.stops import power_name
-from fotaxis.services import artworks
+from fotaxis.services import artworks, cautions
 from fotaxis.services import kit as kits
 from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.measuring_tape import Tape, tape_between
@@ -169,6 +169,7 @@ def bench_state(opened: Opened, plan: Plan, size: ViewSize, own: Sequence[OwnPie
         "roomKey": ROOM_KEY,
         "roomGain": room_gain(plan),
         "exposure": _exposure(plan),
+        "cautions": cautions.by_thing(plan, opened.document),
         "things": [_tape(plan, row, faults, size.unit) for row in rows(plan)] + _beside(plan, faults, size.unit),
         "background": background_words(plan),
         "usualReadings": len(usual_readings(opened.document)),

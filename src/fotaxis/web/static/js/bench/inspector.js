@@ -73,6 +73,10 @@ export class Inspector {
     const line = query(".tape-words", this.box);
     line.textContent = fault || words;
     line.classList.toggle("bad", Boolean(fault));
+    const caution = query(".caution", this.box), said = this.store.state.cautions?.[this.store.selected] ?? "";
+    if (!caution) return;
+    caution.textContent = said;
+    caution.hidden = !said;
   }
 
   // While a hand holds the thing: thing as of the picture that was just painted, tape the words of the tape that lies out.

@@ -41,6 +41,8 @@ export class Lights {
       part("select").onclick = () => this.store.select(this.store.selected === key ? "" : key);
       part("on").onclick = () => this.store.toggleLight(key);
       part("alone").onclick = () => this.store.showAlone(key);
+      part("down").onclick = () => this.store.stepPower(key, -1);
+      part("up").onclick = () => this.store.stepPower(key, 1);
       const rail = part("power");
       const stops = () => this.store.light(key).notches[Number(rail.value)].stops;
       rail.addEventListener("input", () => this.store.setPower(key, stops(), { keep: false }));
@@ -67,6 +69,8 @@ export class Lights {
     on.setAttribute("aria-label", `${light.name} ${light.on ? "on" : "off"}`);
     alone.setAttribute("aria-pressed", String(this.store.alone === light.key));
     alone.setAttribute("aria-label", `${light.name} alone`);
+    query("[data-do=down]", card).setAttribute("aria-label", `Less of ${light.name}`);
+    query("[data-do=up]", card).setAttribute("aria-label", `More of ${light.name}`);
     const rail = query(".rail", card);
     rail.max = light.notches.length - 1;
     this.notch(query(".notches", card), light);
