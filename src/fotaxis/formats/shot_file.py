@@ -140,6 +140,13 @@ class CameraPart(Part):
         )  # fmt: skip
 
 
+class KeptCameraPart(Part):
+    """A framing of the same set under a name of its own."""
+
+    name: Name
+    camera: CameraPart
+
+
 class ExposurePart(Part):
     """ISO, shutter and aperture as exact values: f/5.6 is 5.656854..., 1/125 s is 0.0078125.
 
@@ -184,6 +191,7 @@ class ShotDocument(Part):
     riser: RiserPart | None = None
     background: BackgroundPart | None = None
     camera: CameraPart
+    cameras: Annotated[list[KeptCameraPart], Field(max_length=24)] = []
     lens: LensPart = LensPart()
     haze: HazePart | None = None
     exposure: ExposurePart

@@ -16,7 +16,7 @@ OF_NO_LAYER = {
 
 def layers_key(document: Document) -> str:
     """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
-    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings", "meter", "key_light"}
+    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings", "meter", "key_light", "cameras"}
     kept = {name: value for name, value in document.items() if name not in free}
     kept["white_k"] = document["exposure"].get("white_k")
     lens = document["lens"]

@@ -98,6 +98,7 @@ def floor(
     out += _moves(plan, paper, lambda p: (p.x_m, -p.z_m))
     if tape:
         out.append(_taped(paper, [(p[0], -p[2]) for p in (tape.start, tape.end)], tape.level_cm))
+    out.append(_frame_plane(plan.camera, paper, "floor"))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 
@@ -170,6 +171,23 @@ def _floor_camera(plan: Plan, paper: Paper) -> list[str]:
     text = f"camera {paper.measure(distance)} {paper.unit}" + (" ⌇" if shown < z else "")
     out.append(draw_text(px + 12, py + 9, text, "note", anchor="start"))
     return out
+
+
+def _frame_plane(camera: Camera, paper: Paper, view: str) -> str:
+    """What the frame takes in where the camera aims, edge on; its middle turns the camera, its end is the lens's length."""
+    half_w, half_h = camera.half_field
+    aim, reach = camera.aim, 100 * camera.aim_distance_m * paper.scale
+    if view == "floor":
+        ax, ay = paper.x(aim.x_m * 100), paper.y(-aim.z_m * 100)
+        x1, y1, x2, y2 = ax - half_w * reach, ay, ax + half_w * reach, ay
+    else:
+        ax, ay = paper.x(aim.z_m * 100), paper.y(aim.y_m * 100)
+        x1, y1, x2, y2 = ax, ay + half_h * reach, ax, ay - half_h * reach
+    return (
+        f'<g class="thing camera-frame" data-key="{CAMERA_KEY}" data-view="{view}">'
+        f'{draw_line(x1, y1, x2, y2, "frame-plane")}<circle class="turn-handle" data-handle="aim" cx="{ax:.1f}" cy="{ay:.1f}" r="6"/>'
+        f'<rect class="size-handle" data-handle="frame" x="{x2 - 5:.1f}" y="{y2 - 5:.1f}" width="10" height="10"/></g>'
+    )
 
 
 def _camera_group(view: str, camera: Camera, body: str, x: float, y: float) -> str:
@@ -285,6 +303,7 @@ def side(
     out += _moves(plan, paper, lambda p: (p.z_m, p.y_m))
     if tape:
         out.append(_taped(paper, [(p[2], p[1]) for p in (tape.start, tape.end)], tape.straight_cm))
+    out.append(_frame_plane(plan.camera, paper, "side"))
     out.append(draw_ruler(paper, 8, height - 9))
     return Drawing(opening=out[0], parts=tuple(out[1:]))
 

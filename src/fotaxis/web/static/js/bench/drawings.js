@@ -2,7 +2,7 @@
 import { $, all, query, targetOf } from "../dom.js";
 import { element } from "./svg.js";
 
-const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1;
+const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1, LEAST_LENS_MM = 12, MOST_LENS_MM = 600;
 
 export class Drawings {
   constructor(bench, floor, side) {
@@ -201,7 +201,9 @@ export class Drawings {
       const own = this.store.own(list, name);
       return own && { path: list === "camera" ? ["camera", ...own] : [list, key, ...own], value: Math.round(value * 1000) / 1000 };
     };
-    if (grip.handle === "turn") {
+    if (grip.handle === "aim" || grip.handle === "frame") {
+      grip.changes = this.framed(grip, now, da, db, snap);
+    } else if (grip.handle === "turn") {
       const degrees = (Math.atan2(now.a - at.x_cm, now.b - at.z_cm) * 180) / Math.PI;
       grip.changes = [set(["turn_deg"], event.shiftKey ? Math.round(degrees / 5) * 5 : Math.round(degrees))];
     } else if (grip.handle === "tilt") {
@@ -223,6 +225,16 @@ export class Drawings {
     this.store.put(grip.changes);
     this.store.drag(true);
     this.bench.frame.preview(grip.changes, { moved: event.timeStamp });
+  }
+
+  // The camera turned by the middle of its frame, or its lens changed by the frame's end.
+  framed(grip, now, da, db, snap) {
+    const { from, start, view } = grip, flat = view === "floor";
+    const set = (name, value, step) => ({ path: ["camera", name], value: Math.round(Math.round(value / step) * step * 1000) / 1000 });
+    if (grip.handle === "aim") return [flat ? set("aim_side_cm", from.aim_side_cm + da, snap) : set("aim_height_cm", from.aim_height_cm - db, snap)];
+    const far = ({ a, b }) => (flat ? Math.abs(a - from.aim_side_cm) : Math.abs(-b - from.aim_height_cm));
+    const length = from.focal_length_mm * (far(start) / Math.max(far(now), 0.1));
+    return [set("focal_length_mm", Math.max(LEAST_LENS_MM, Math.min(MOST_LENS_MM, length)), 0.5)];
   }
 
   // The size of a face from how far the pointer is from its middle, both ends alike.
@@ -248,7 +260,7 @@ export class Drawings {
     }
     if (cancelled) store.refresh();
     else {
-      const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized" }[grip.handle] ?? "Moved";
+      const what = { turn: "Turned", tilt: "Tilted", width: "Sized", height: "Sized", aim: "Aimed", frame: "Framed by" }[grip.handle] ?? "Moved";
       store.commit(grip.changes, `${what} ${grip.from.name ?? "the camera"}`);
     }
     store.drag(false);

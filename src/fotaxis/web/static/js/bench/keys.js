@@ -89,6 +89,7 @@ function letGo(bench) {
   if (bench.states.mode) bench.states.turn("");
   else if (bench.readings.placing) bench.readings.place(false);
   else if (bench.meter.placing) bench.meter.place(false);
+  else if (bench.cameras.isParting) bench.cameras.parting(false);
   else if (bench.product.unrolled.overFrame) bench.product.unrolled.leaveFrame();
   else if (document.body.classList.contains("measuring")) bench.drawings.measuring(false);
   else bench.store.select("");

@@ -4,6 +4,7 @@ import { onWaiting } from "../api.js";
 import { line } from "../saving.js";
 import { Adding } from "./adding.js";
 import { Cards } from "./cards.js";
+import { Cameras } from "./cameras.js";
 import { ClientLinks } from "./client_links.js";
 import { Drawings } from "./drawings.js";
 import { bindFields, fillFields, givesBackKeys, showParts, unitOf } from "./fields.js";
@@ -42,6 +43,7 @@ class Bench {
     this.framing = new Framing(this);
     store.framing = this.framing;
     this.cards = new Cards(this);
+    this.cameras = new Cameras(this);
     this.film = new Film(this);
     this.faults = new Faults(this);
     this.inspector = new Inspector(this, $("tape"));
