@@ -1,5 +1,6 @@
 // Floor and side: the server draws them, this file lets a hand grab what stands in them.
 import { $, all, query, targetOf } from "../dom.js";
+import { reach } from "./paths.js";
 import { element } from "./svg.js";
 
 const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1, LEAST_LENS_MM = 12, MOST_LENS_MM = 600;
@@ -15,6 +16,7 @@ export class Drawings {
     for (const [view, box] of Object.entries(this.boxes)) {
       box.addEventListener("pointerdown", (event) => this.grab(event, view));
       box.addEventListener("keydown", (event) => {
+        if (targetOf(event).dataset.part) this.pulledByKey(event);
         const thing = targetOf(event).closest?.(".thing");
         if (thing && (event.key === "Enter" || event.key === " ")) {
           event.preventDefault();
@@ -155,6 +157,10 @@ export class Drawings {
       if (key) this.taped(key);
       return;
     }
+    if (targetOf(event).dataset.part) {
+      this.pull(event, view);
+      return;
+    }
     const group = targetOf(event).closest(".thing");
     if (!group) {
       if (store.selected) store.select("");
@@ -225,6 +231,45 @@ export class Drawings {
     this.store.put(grip.changes);
     this.store.drag(true);
     this.bench.frame.preview(grip.changes, { moved: event.timeStamp });
+  }
+
+  // ---- table, riser and background by their edges
+
+  pull(event, view) {
+    event.preventDefault();
+    const { part, axis, times } = targetOf(event).dataset, path = part.split("."), svg = this.boxes[view].querySelector("svg");
+    const rect = svg.getBoundingClientRect(), start = this.place(event, svg, rect), from = reach(this.store.document, path) ?? 0;
+    const box = this.boxes[view], label = targetOf(event).getAttribute("aria-label").split(":")[0];
+    let change = null;
+    box.setPointerCapture(event.pointerId);
+    const move = (now) => {
+      const to = this.place(now, svg, rect), step = now.altKey ? FINE_CM : SNAP_CM;
+      const value = Math.max(part === "table.sweep_cm" ? 0 : LEAST_CM, Math.round((from + times * (to[axis] - start[axis])) / step) * step);
+      change = { path, value: Math.round(value * 1000) / 1000 };
+      this.store.put([change]);
+      this.store.drag(true);
+      this.bench.frame.preview([change], { moved: now.timeStamp });
+    };
+    const done = (now) => {
+      for (const [name, heard] of heardBy) box.removeEventListener(name, heard);
+      if (!change) return;
+      if (now.type === "pointerup") this.store.commit([change], label);
+      else this.store.refresh();
+      this.store.drag(false);
+    };
+    const heardBy = [["pointermove", move], ["pointerup", done], ["pointercancel", done]];
+    for (const [name, heard] of heardBy) box.addEventListener(name, heard);
+  }
+
+  pulledByKey(event) {
+    const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const { part } = targetOf(event).dataset, path = part.split("."), from = reach(this.store.document, path) ?? 0;
+    const value = Math.max(part === "table.sweep_cm" ? 0 : LEAST_CM, Math.round((from + by * (event.altKey ? FINE_CM : SNAP_CM)) * 10) / 10);
+    this.store.put([{ path, value }]);
+    this.store.commit([{ path, value }], targetOf(event).getAttribute("aria-label").split(":")[0]);
   }
 
   // The camera turned by the middle of its frame, or its lens changed by the frame's end.

@@ -24,6 +24,7 @@ import { Readings } from "./readings.js";
 import { States } from "./states.js";
 import { Store } from "./store.js";
 import "./tabs.js";
+import { Surface } from "./surface.js";
 import { TopBar } from "./top_bar.js";
 
 const json = (id) => JSON.parse($(id).textContent);
@@ -44,6 +45,7 @@ class Bench {
     store.framing = this.framing;
     this.cards = new Cards(this);
     this.cameras = new Cameras(this);
+    this.surface = new Surface(this);
     this.film = new Film(this);
     this.faults = new Faults(this);
     this.inspector = new Inspector(this, $("tape"));
@@ -81,6 +83,7 @@ class Bench {
   turnTo(tab) {
     if (tab === "product") this.product.load();
     if (tab === "set") this.store.refresh();
+    if (tab === "surface") setTimeout(() => this.surface.show());
     if (tab === "states") setTimeout(() => this.states.load());
     if (tab === "readings") setTimeout(() => { this.readings.show(); this.readings.histogram(); });
   }
