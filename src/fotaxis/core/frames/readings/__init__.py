@@ -7,10 +7,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fotaxis.core.frames.readings import dark_core, edge, frame_spot, spot
+from fotaxis.core.frames.readings import dark_core, edge, frame_spot, lettering, spot
 from fotaxis.core.frames.readings.reading import Reading, ReadingKind
 
-READINGS: dict[str, ReadingKind] = {module.KIND.key: module.KIND for module in (spot, edge, frame_spot, dark_core)}
+READINGS: dict[str, ReadingKind] = {
+    module.KIND.key: module.KIND for module in (spot, edge, frame_spot, dark_core, lettering)
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
