@@ -83,7 +83,7 @@ def _take(desk: Desk) -> None:
     page.get_by_role("tab", name="Camera").click()
     page.wait_for_timeout(400)
     keep("dark-field")
-    for name in ("lights", "materials"):
+    for name in ("materials",):
         desk.go(f"/{name}")
         for group in page.locator("section").all():
             group.scroll_into_view_if_needed()
@@ -113,8 +113,11 @@ def _take(desk: Desk) -> None:
     page.set_viewport_size({"width": 900, "height": 1200})
     keep("sheet", full=True)
     page.set_viewport_size({"width": 1280, "height": 800})
-    desk.go("/studio")
-    keep("studio")
+    desk.go("/kit")
+    keep("kit")
+    page.set_viewport_size({"width": 390, "height": 844})
+    desk.shot("Elder cordial, 70 cl")
+    keep("phone")
 
 
 if __name__ == "__main__":

@@ -48,7 +48,7 @@ def lamp(key, x, turn=90):
 def test_pointing_at_the_frame_names_what_is_mirrored_and_draws_its_way(desk, tmp_path):
     import_shot(desk, cylinder_shot(), tmp_path)
     place = float(np.mean(highlight(desk)))
-    told = point(desk, place, 0.5)
+    told = point(desk, place, 0.44)  # beside the reading line
     assert "1 Key, mirrored in" in told
     assert "stops" in told
     for view in ("floor", "side"):
@@ -435,8 +435,8 @@ def test_everything_fits_without_scrolling(desk, width, height):
         assert box["x"] >= 0
         assert box["x"] + box["width"] <= width + 1, selector
         assert box["y"] + box["height"] <= height + 1, selector
-    desk.page.keyboard.press("3")  # a head: the care to be taken stands below its measures
-    care = desk.page.locator("#tape p", has_text="Hot lamps").last
+    desk.page.keyboard.press("3")  # a head high up: the care to be taken stands with it
+    care = desk.page.locator("#tape p", has_text="High up").last
     care.wait_for()
     desk.judged()
     work, words = desk.page.locator("#work").bounding_box(), care.bounding_box()

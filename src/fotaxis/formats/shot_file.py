@@ -35,7 +35,7 @@ from fotaxis.formats.wording import fault_words
 
 FORMAT_NAME = "fotaxis-shot"
 FORMAT_VERSION = 2
-MAX_BYTES = 4_000_000
+MAX_BYTES = 12_000_000
 Surface = Annotated[str, *named(TABLE_SKIN, "surface")]
 
 
