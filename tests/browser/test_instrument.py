@@ -63,7 +63,7 @@ def test_pointing_at_the_frame_names_what_is_mirrored_and_draws_its_way(desk, tm
     assert abs(floor["x"] + x - panel["x"] - panel["width"] / 2) < panel["width"]
     assert abs(floor["y"] + y - panel["y"] - panel["height"] / 2) < panel["height"] + 8
     box = desk.page.locator("#frame").bounding_box()
-    desk.page.mouse.click(box["x"] + place * box["width"], box["y"] + box["height"] / 2)
+    desk.page.mouse.click(box["x"] + place * box["width"], box["y"] + 0.44 * box["height"])
     desk.until("document.querySelector('.light.selected')?.dataset.key === 'key'")
     assert desk.page.locator("#side .thing.selected[data-key=key]").count() == 1
     desk.page.mouse.move(5, 5)

@@ -93,11 +93,11 @@ def test_a_glass_is_dragged_and_the_frame_follows_while_held(glass_shot):
 def test_the_camera_is_dragged_sideways_and_nudged_by_keys(black_shot):
     desk = black_shot
     before = frame(desk)
-    drag(desk, "#floor .thing[data-key=camera]", 24, 0)
+    drag(desk, "#floor .camera-thing", 24, 0)
     moved = document(desk)["camera"]
     assert moved["side_cm"] > 2
     assert changed(before, frame(desk)) > 0.008
-    desk.page.locator("#floor .thing[data-key=camera]").focus()
+    desk.page.locator("#floor .camera-thing").focus()
     desk.page.keyboard.press("Enter")
     desk.page.keyboard.press("ArrowLeft")
     desk.settled()

@@ -112,6 +112,16 @@ def _box(material: str, depth: float, edge: float, *, logo: bool = False) -> Cal
     return make
 
 
+def _trainer(height: float, width: float) -> Part:
+    """A shoe from its side, on a pale sole."""
+    sole = {"name": "Sole", "low_cm": 0, "high_cm": round(0.21 * height, 2), "azimuth_deg": 0, "width_deg": 360}
+    return {
+        "kind": "trainer", "length_cm": width, "width_cm": round(0.36 * width, 2), "height_cm": height,
+        "body": {"material": "felt board", "reflectance": [0.32, 0.34, 0.36]},
+        "bands": [{**sole, "skin": {"reflectance": [0.7, 0.7, 0.68]}}], "turn_deg": 12,
+    }  # fmt: skip
+
+
 TURNED_DEG = -28
 """A box shows two of its sides."""
 
@@ -148,6 +158,7 @@ BEGINNINGS = {
                                      "body": {"material": "satin lacquer"}}),
         Beginning(key="carton", name="Carton", height=12.0, width=8.0, look="raking", make=_box("coated paper", 0.6, 0.02, logo=True)),
         Beginning(key="compact", name="Compact", height=1.6, width=8.0, look="one-light", make=_turned(COMPACT)),
+        Beginning(key="trainer", name="Trainer", height=12.0, width=29.0, look="overhead", make=_trainer),
         Beginning(key="ball", name="Ball", height=8.0, width=8.0, look="overhead",
                   make=lambda h, w: {"kind": "ball", "diameter_cm": max(h, w), "body": {"material": "black gloss"}}),
     )
@@ -156,6 +167,9 @@ BEGINNINGS = {
 
 
 NO_LIGHTS = "none"
+BY_ITSELF = ("trainer",)
+"""What stands on the table without a riser."""
+
 USUAL_BODY = {"reflectance": [0, 0, 0], "coat_index": 1.5}
 
 
@@ -199,13 +213,17 @@ def begun(
         height = height_of_model_cm or height
     document = start_document("empty")
     subject = {"name": name or one.name, **_own_shape(one.make(height, width), outline, model)}
-    riser = document["riser"] and {
-        **document["riser"],
-        "diameter_cm": round(0.9 * width, 1),
-        "height_cm": round(min(4.0, 0.3 * height), 1),
-    }
+    riser = (
+        key not in BY_ITSELF
+        and document["riser"]
+        and {
+            **document["riser"],
+            "diameter_cm": round(0.9 * width, 1),
+            "height_cm": round(min(4.0, 0.3 * height), 1),
+        }
+    )
     document = codec.check(
-        {**document, "name": name or one.name, "subject": subject, "riser": riser, "lights": [], "cards": []}
+        {**document, "name": name or one.name, "subject": subject, "riser": riser or None, "lights": [], "cards": []}
     )
     steep = key == "compact"
     if steep:

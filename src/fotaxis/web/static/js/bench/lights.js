@@ -51,6 +51,7 @@ export class Lights {
       query("header", card).addEventListener("pointerdown", (event) => this.carry(event, card));
       this.cards.set(key, card);
     }
+    $("bench").classList.toggle("unlit", !lights.length); // where none stand, the drawings get their place
     if (lights.length) this.box.replaceChildren(...this.cards.values());
     else this.box.replaceChildren(Object.assign(document.createElement("p"), { className: "empty", textContent: "The lights will stand here in the order you build them, each with the picture it makes alone." }));
     this.pictures();

@@ -15,6 +15,7 @@ export class Probe {
     this.outlines = { key: "" };
     frame.addEventListener("pointermove", (event) => this.point(event));
     frame.addEventListener("pointerleave", () => this.leave());
+    $("frame-over").addEventListener("pointermove", (event) => this.point(event)); // what is drawn over the frame hides nothing of it
     frame.addEventListener("click", (event) => this.choose(event));
     for (const area of ["floor", "side", "lights"]) {
       $(area).addEventListener("pointerover", (event) => this.over(event));
