@@ -257,3 +257,22 @@ def test_a_new_light_shows_what_it_does_while_its_picture_is_being_made(desk, tm
     desk.until(f"{brightest} > 60")
     desk.settled()
     assert desk.page.locator("#picture-state").inner_text() == "fine"
+
+
+def test_the_strip_of_states_is_thinned_to_pins(desk, tmp_path):
+    import_shot(desk, start_document("bottle"), tmp_path)
+    for power in ("-", "-", "-"):
+        desk.page.keyboard.press("1")
+        desk.after_saved(lambda power=power: desk.page.keyboard.press(power))
+        desk.page.keyboard.press("1")
+    desk.page.get_by_role("tab", name="States").click()
+    desk.until("document.querySelectorAll('#states li').length >= 4")
+    desk.page.locator("#states [data-pin='2']").fill("Good")
+    desk.page.locator("#states [data-pin='2']").press("Tab")
+    desk.until("document.querySelector('#states li').dataset.number === '2'")  # pins come first, once they are kept
+    desk.page.get_by_role("button", name="Pins only").click()
+    shown = desk.page.locator("#states li").evaluate_all("(all) => all.map((one) => Number(one.dataset.number))")
+    assert 2 in shown
+    assert len(shown) <= 3  # the pin, the present one, the one compared with
+    desk.page.get_by_role("button", name="Pins only").click()
+    assert desk.page.locator("#states li").count() >= 4

@@ -1,11 +1,16 @@
 """Every page in windows of four sizes: nothing runs over the window's side, and the page may be used by all (axe-core)."""
 
+import json
 from pathlib import Path
 
 import pytest
 
+from tests.browser.test_products import brought_in
+from tests.formats.samples import DEMO
+
 pytestmark = pytest.mark.browser
 
+LANDSCAPE = json.loads((DEMO / "gift-carton.json").read_text())["camera"] | {"crop_width": 3, "crop_height": 2}
 SIZES = [(1280, 800), (1024, 768), (2560, 1440), (390, 844)]
 AXE = Path(__file__).parents[2] / "node_modules/axe-core/axe.min.js"
 OVER = """() => {
@@ -98,3 +103,17 @@ def test_axe_finds_nothing_on_any_page(desk):
         desk.page.wait_for_timeout(500)
         wrong = desk.page.evaluate(AXED)
         assert wrong == [], tab
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 768), (2560, 1440)])
+def test_a_picture_wider_than_high_has_more_of_the_window(desk, tmp_path, size):
+    desk.page.set_viewport_size({"width": size[0], "height": size[1]})
+    brought_in(desk, tmp_path, "gift-carton", camera=LANDSCAPE)
+    frame = desk.page.locator("#frame").bounding_box()
+    assert frame["width"] > 0.5 * size[0]
+    assert frame["width"] / frame["height"] == pytest.approx(1.5, rel=0.02)
+    assert desk.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
+    assert desk.page.evaluate(OVER) == []
+    for name in ("floor", "side", "trace", "lights-area"):
+        box = desk.page.locator(f"#{name}").bounding_box()
+        assert box["y"] + box["height"] <= size[1] + 1, name

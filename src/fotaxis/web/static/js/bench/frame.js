@@ -49,6 +49,7 @@ export class FrameView {
 
   size() {
     const box = $("frame-box"), { crop_width: w, crop_height: h } = this.store.document.camera;
+    $("bench").classList.toggle("landscape", w > h);
     const scale = Math.min(box.clientWidth / w, box.clientHeight / h);
     for (const part of [$("frame"), $("frame-over")]) {
       part.style.width = `${Math.floor(w * scale)}px`;

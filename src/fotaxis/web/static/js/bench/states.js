@@ -14,12 +14,18 @@ export class States {
       button.onclick = () => this.turn(this.mode === button.dataset.compare ? "" : button.dataset.compare);
     }
     $("pin-now").onclick = () => this.pinNow();
+    $("pins-only").onclick = () => {
+      $("pins-only").setAttribute("aria-pressed", String(!this.pinsOnly));
+      if (this.list) this.show();
+    };
     $("compare-split").oninput = () => this.split();
     $("states").addEventListener("click", (event) => this.clicked(event));
     $("states").addEventListener("change", ({ target }) => {
       if (target.dataset.pin) this.pin(Number(target.dataset.pin), target.value);
     });
   }
+
+  get pinsOnly() { return $("pins-only").getAttribute("aria-pressed") === "true"; }
 
   get open() { return !$("panel-states").hidden; }
 
@@ -39,7 +45,8 @@ export class States {
 
   show() {
     const { current, states } = this.list;
-    const ordered = [...states].reverse().sort((a, b) => Number(Boolean(b.pin)) - Number(Boolean(a.pin)));
+    const shown = this.pinsOnly ? states.filter(({ pin, number }) => pin || number === current || number === this.other) : states;
+    const ordered = [...shown].reverse().sort((a, b) => Number(Boolean(b.pin)) - Number(Boolean(a.pin)));
     $("states").replaceChildren(...ordered.map((state) => this.item(state, current)));
   }
 

@@ -200,6 +200,7 @@ export class Unrolled {
       const at = this.box(placed);
       if (band.artwork) {
         const asked = new URLSearchParams({ key: this.key, band: String(number), part: "picture", v: band.artwork.picture });
+        group.append(element("rect", { ...at, class: "paper" }));
         group.append(element("image", { ...at, href: `${this.store.addresses["artwork.png"]}?${asked}`, preserveAspectRatio: "none" }));
       }
       const round_ = band.ellipse ? { rx: at.width / 2, ry: at.height / 2 } : {};
