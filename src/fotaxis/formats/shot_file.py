@@ -65,6 +65,8 @@ class TablePart(Part):
     above_floor_cm: Annotated[float, Field(ge=0, le=300, allow_inf_nan=False)] = 75.0
     sweep_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
     bend_cm: Positive = 25.0
+    drop_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    front_bend_cm: Positive = 10.0
     right_cm: Number = 0.0
     front_cm: Number = 0.0
     index: Annotated[float, Field(ge=0, le=3, allow_inf_nan=False)] = 0.0
@@ -80,7 +82,8 @@ class TablePart(Part):
         return Table(
             skin=skin, width_m=self.width_cm / 100, depth_m=self.depth_cm / 100, rear_m=self.glass_mm / 1000 if rear else 0.0,
             medium=self._glass() if rear else None, above_floor_m=self.above_floor_cm / 100, sweep_m=self.sweep_cm / 100,
-            bend_m=self.bend_cm / 100, x_m=self.right_cm / 100, z_m=self.front_cm / 100,
+            bend_m=self.bend_cm / 100, drop_m=self.drop_cm / 100, front_bend_m=self.front_bend_cm / 100,
+            x_m=self.right_cm / 100, z_m=self.front_cm / 100,
         )  # fmt: skip
 
     def _glass(self) -> Medium:

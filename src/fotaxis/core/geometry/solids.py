@@ -128,20 +128,37 @@ def _half_width(depth: float, radius: float) -> float:
 
 
 @lru_cache(maxsize=32)
-def sweep(*, width_m: float, front_m: float, back_m: float, height_m: float, bend_m: float) -> Mesh:
+def sweep(
+    *,
+    width_m: float,
+    front_m: float,
+    back_m: float,
+    height_m: float,
+    bend_m: float,
+    drop_m: float = 0.0,
+    front_bend_m: float = 0.1,
+) -> Mesh:
     """A roll of paper: flat on y = 0 from `front_m` before the axis to the bend, then up to `height_m`.
 
-    The upright part stands `back_m` behind the axis; the bend is a quarter circle of radius `bend_m`.
+    The upright part stands `back_m` behind the axis; the bend is a quarter circle of radius `bend_m`. With `drop_m` it hangs down so
+    far at its front edge, over a quarter circle of radius `front_bend_m`.
     """
+    over = min(front_bend_m, drop_m * 0.9, (front_m + back_m) * 0.4) if drop_m > 0 else 0.0
     bend = min(bend_m, height_m * 0.9, (front_m + back_m) * 0.9)
     a = np.linspace(0, math.pi / 2, 25)
-    flat_z = np.linspace(front_m, -back_m + bend, 25)
-    line = [np.stack([flat_z, np.zeros(25)], axis=1)]
+    flat_z = np.linspace(front_m - over, -back_m + bend, 25)
+    line, before = [], []
+    if over:
+        hanging, t = np.linspace(-drop_m, -over, 9)[:-1], np.linspace(0, math.pi / 2, 17)[:-1]
+        line.append(np.stack([np.full(len(hanging), front_m), hanging], axis=1))
+        line.append(np.stack([front_m - over + over * np.cos(t), -over + over * np.sin(t)], axis=1))
+        before = [np.tile([[0.0, 1.0]], (len(hanging), 1)), np.stack([-np.sin(t), np.cos(t)], axis=1)]
+    line.append(np.stack([flat_z, np.zeros(25)], axis=1))
     line.append(np.stack([-back_m + bend - bend * np.sin(a), bend - bend * np.cos(a)], axis=1)[1:])
     up = np.linspace(bend, height_m, 17)[1:]
     line.append(np.stack([np.full(len(up), -back_m), up], axis=1))
     points = np.concatenate(line)
-    tangent = np.concatenate([np.tile([[-1.0, 0.0]], (25, 1)), np.stack([-np.cos(a), np.sin(a)], axis=1)[1:],
+    tangent = np.concatenate([*before, np.tile([[-1.0, 0.0]], (25, 1)), np.stack([-np.cos(a), np.sin(a)], axis=1)[1:],
                               np.tile([[0.0, 1.0]], (len(up), 1))])  # fmt: skip
     x = np.linspace(-width_m / 2, width_m / 2, 25)
     n, m = len(points), len(x)

@@ -34,6 +34,7 @@ class Table:
     rear: how far below a clear front the skin lies, in `medium` (rear-painted glass); 0 for none.
     above_floor_m: height of the top over the floor.
     sweep_m: the paper's rise behind the product: it bends up at the table's back edge to this height; 0 for a flat top.
+    drop_m: how far that paper hangs down before the table, over a bend of front_bend_m; 0 for paper that ends at its front edge.
     """
 
     skin: Skin
@@ -44,6 +45,8 @@ class Table:
     above_floor_m: float = 0.75
     sweep_m: float = 0.0
     bend_m: float = 0.25
+    drop_m: float = 0.0
+    front_bend_m: float = 0.1
     x_m: float = 0.0
     z_m: float = 0.0
 
@@ -55,6 +58,8 @@ class Table:
         require_finite("table glass", self.rear_m, low=0, high=0.05, unit="m")
         require_finite("sweep's height", self.sweep_m, low=0, high=10, unit="m")
         require_positive("sweep's bend", self.bend_m, high=5, unit="m")
+        require_finite("paper's hang in front", self.drop_m, low=0, high=5, unit="m")
+        require_positive("its bend in front", self.front_bend_m, high=5, unit="m")
         if (self.rear_m > 0) != (self.medium is not None):
             raise DomainError("a rear-painted table needs the thickness of its glass.")
 

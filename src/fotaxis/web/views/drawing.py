@@ -226,6 +226,9 @@ def _side_handles(plan: Plan, paper: Paper) -> str:
             bend = 100 * plan.table.bend_m
             at = paper.x(back + bend), paper.y(0)
             out.append(_part_handle("table.bend_cm", "Bend of the sweep", *at, axis="a", times=1, value=bend, paper=paper))
+            drop, front = 100 * plan.table.drop_m, 100 * (plan.table.z_m + plan.table.depth_m / 2)
+            at = paper.x(front), paper.y(-drop)
+            out.append(_part_handle("table.drop_cm", "Hangs down in front", *at, axis="b", times=1, value=drop, paper=paper))
     if plan.riser:
         h = 100 * plan.riser.height_m
         at = paper.x(50 * plan.riser.diameter_m), paper.y(h)

@@ -268,8 +268,11 @@ def _add_table(made: _Builder, t: Table) -> None:
     skin = t.skin.row()
     if t.sweep_m:
         half = t.depth_m / 2
-        paper = solids.sweep(width_m=t.width_m, front_m=half, back_m=half, height_m=t.sweep_m, bend_m=t.bend_m)
-        bounds = [t.x_m, t.z_m, math.hypot(t.width_m / 2, half), -TOUCH_M, t.sweep_m]
+        paper = solids.sweep(
+            width_m=t.width_m, front_m=half, back_m=half, height_m=t.sweep_m, bend_m=t.bend_m, drop_m=t.drop_m,
+            front_bend_m=t.front_bend_m,
+        )  # fmt: skip
+        bounds = [t.x_m, t.z_m, math.hypot(t.width_m / 2, half), -TOUCH_M - t.drop_m, t.sweep_m]
         made.mesh(
             paper, np.array([t.x_m, 0.0, t.z_m]), UPRIGHT_AXES, bounds, made.skin(skin), NO_PRODUCT, media=(IN_AIR, IN_AIR)
         )

@@ -5,6 +5,8 @@ import { element } from "./svg.js";
 
 const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1, LEAST_LENS_MM = 12, MOST_LENS_MM = 600;
 
+const MAY_BE_NONE = ["table.sweep_cm", "table.drop_cm"];
+
 export class Drawings {
   constructor(bench, floor, side) {
     this.bench = bench;
@@ -244,7 +246,7 @@ export class Drawings {
     box.setPointerCapture(event.pointerId);
     const move = (now) => {
       const to = this.place(now, svg, rect), step = now.altKey ? FINE_CM : SNAP_CM;
-      const value = Math.max(part === "table.sweep_cm" ? 0 : LEAST_CM, Math.round((from + times * (to[axis] - start[axis])) / step) * step);
+      const value = Math.max(MAY_BE_NONE.includes(part) ? 0 : LEAST_CM, Math.round((from + times * (to[axis] - start[axis])) / step) * step);
       change = { path, value: Math.round(value * 1000) / 1000 };
       this.store.put([change]);
       this.store.drag(true);
@@ -267,7 +269,7 @@ export class Drawings {
     event.preventDefault();
     event.stopPropagation();
     const { part } = targetOf(event).dataset, path = part.split("."), from = reach(this.store.document, path) ?? 0;
-    const value = Math.max(part === "table.sweep_cm" ? 0 : LEAST_CM, Math.round((from + by * (event.altKey ? FINE_CM : SNAP_CM)) * 10) / 10);
+    const value = Math.max(MAY_BE_NONE.includes(part) ? 0 : LEAST_CM, Math.round((from + by * (event.altKey ? FINE_CM : SNAP_CM)) * 10) / 10);
     this.store.put([{ path, value }]);
     this.store.commit([{ path, value }], targetOf(event).getAttribute("aria-label").split(":")[0]);
   }
