@@ -1,3 +1,13 @@
+"""Shapes a tape describes: the sweep of paper, against lengths and directions by hand."""
+
+import math
+
+import numpy as np
+import pytest
+
+from fotaxis.core.geometry import solids
+
+
 def test_paper_hangs_down_in_front_over_a_bend():
     flat = solids.sweep(width_m=1.0, front_m=0.5, back_m=0.5, height_m=0.8, bend_m=0.2)
     hung = solids.sweep(width_m=1.0, front_m=0.5, back_m=0.5, height_m=0.8, bend_m=0.2, drop_m=0.4, front_bend_m=0.1)
