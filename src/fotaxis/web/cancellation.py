@@ -21,7 +21,8 @@ ASK_EVERY_S = 0.15
 LOOK_EVERY_S = 1.0
 """So often it is looked whether a picture is there, should news of it have been missed."""
 
-LONGEST_S, PATIENT_S = 120.0, 6.0
+LONGEST_S, PATIENT_S = 120.0, 25.0
+"""The longest wait for a picture, and for a worker: one that has just been started takes a while on a machine that is busy."""
 
 
 class Gone(Exception):
