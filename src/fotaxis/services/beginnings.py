@@ -122,6 +122,16 @@ def _trainer(height: float, width: float) -> Part:
     }  # fmt: skip
 
 
+def _block(height: float, width: float) -> Part:
+    """A block of clear glass with a thick base, filled."""
+    part = _box("black gloss", 0.45, 0.04, logo=True)(height, width)
+    wall = min(6.0, 1.2 * width)
+    return part | {
+        "glass": {"glass": "clear glass", "wall_mm": round(wall, 1), "floor_cm": round(0.18 * height, 2)},
+        "liquid": {"liquid": "white wine", "level_cm": round(0.82 * height, 2)},
+    }  # fmt: skip
+
+
 TURNED_DEG = -28
 """A box shows two of its sides."""
 
@@ -142,8 +152,8 @@ BEGINNINGS = {
                   make=_turned(BEER, bands=[_label(0.15, 0.48, 180)])),
         Beginning(key="flask", name="Flask", height=17.0, width=9.0, look="double-diffusion",
                   make=_box("black gloss", 0.3, 0.12, logo=True)),
-        Beginning(key="block", name="Perfume block", height=9.0, width=7.0, look="acrylic",
-                  make=_box("black gloss", 0.45, 0.04, logo=True)),
+        Beginning(key="block", name="Perfume block", height=9.0, width=7.0, look="bright-field",
+                  make=_block),
         Beginning(key="round-flacon", name="Round flacon", height=10.8, width=8.4, look="glow",
                   make=_turned(ROUND_FLACON, glass={**CLEAR, "wall_mm": 3.0, "floor_cm": 0.09}, liquid=_wine(0.6))),
         Beginning(key="jar", name="Jar", height=8.5, width=7.8, look="overhead", make=_turned(JAR, bands=[_label(0.18, 0.56)])),

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry.block import Hollow, hollow_of
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
@@ -122,7 +123,7 @@ class Vessel:
 class Product:
     """A product with its body skin and zones on it; later zones lie over earlier ones.
 
-    vessel: its body is real glass instead of a skin (only turned shapes). It stands `x_m` right of and `z_m` in front of
+    vessel: its body is real glass instead of a skin (turned shapes and boxes). It stands `x_m` right of and `z_m` in front of
     the set's axis, turned by `turn_rad` (positive: its front to the right as the camera sees it); `lying`: on its side, its
     foot towards the camera.
     """
@@ -150,11 +151,25 @@ class Product:
             raise DomainError(f"{self.name}: on a box every zone names its face.")
         if self.vessel:
             if not self.shape.holds_liquid:
-                raise DomainError(f"{self.name}: only a turned shape can be real glass.")
-            self.walls()
+                raise DomainError(f"{self.name}: only a turned shape or a box can be real glass.")
+            self.clear_bodies()
+
+    def clear_bodies(self) -> int:
+        """Of so many surfaces a vessel is made: outside and inside, and with liquid the wet inside and its top."""
+        within: Walls | Hollow = self.walls() if self.shape.turned is not None else self.hollow()
+        return 4 if within.level is not None and within.wet is not None else 2
+
+    def hollow(self) -> Hollow:
+        """The inside of a block of glass. Raises DomainError where there is no room for one."""
+        assert self.vessel is not None
+        v, (half_width, half_height, half_depth) = self.vessel, self.shape.half_sizes_m
+        return hollow_of(
+            width_m=2 * half_width, height_m=2 * half_height, depth_m=2 * half_depth, wall_m=v.wall_m, floor_m=v.floor_m,
+            level_m=v.level_m if v.liquid else 0.0,
+        )  # fmt: skip
 
     def walls(self) -> Walls:
-        """The surfaces of a vessel. Raises DomainError where wall, floor and level contradict each other."""
+        """The surfaces of a turned vessel. Raises DomainError where wall, floor and level contradict each other."""
         assert self.vessel is not None
         v = self.vessel
         return walls_of(

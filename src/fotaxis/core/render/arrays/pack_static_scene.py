@@ -136,7 +136,7 @@ class _Builder:
 
     def mesh(
         self, mesh: Mesh, origin: Array, axes: Array, bounds: list[float], skin: int, product: float,
-        half: tuple[float, float, float] = (0.0, 0.0, 0.0), media: tuple[int, int] = OPAQUE_MEDIA,
+        half: tuple[float, float, float] = (0.0, 0.0, 0.0), media: tuple[int, int] = OPAQUE_MEDIA, clear: bool = False,
     ) -> int:  # fmt: skip
         triangles, boxes, links = tree(mesh)
         vertex, triangle, node = (sum(map(len, part)) for part in (self.vertices, self.triangles, self.boxes))
@@ -147,7 +147,7 @@ class _Builder:
         self.triangle_patch.append(smooth_patches(mesh))
         self.boxes.append(boxes)
         self.links.append(links + np.array([triangle, 0, node]))
-        return self._body(MESH, origin, axes, bounds, media, skin, product, False, half)
+        return self._body(MESH, origin, axes, bounds, media, skin, product, clear, half)
 
     def _coat_albedo(self) -> Array:
         rows = np.zeros((len(self.skins), ALBEDO_STEPS + 1))
@@ -205,7 +205,7 @@ def surface_owners(plan: Plan) -> list[str]:
     for product in plan.products:
         if not product.shape.seen:
             continue
-        count = (4 if product.vessel.liquid and product.walls().level is not None else 2) if product.vessel else 1
+        count = product.clear_bodies() if product.vessel else 1
         bodies += [PRODUCT_KEY if product is plan.product else product.key] * count
     if plan.riser:
         bodies.append(RISER_KEY)
@@ -246,6 +246,8 @@ def _add_product(made: _Builder, product: Product, lift: float, number: float) -
 def _add_vessel(made: _Builder, product: Product, origin: Array, axes: Array, bounds: list[float], number: float) -> int:
     """Outer wall (which carries the zones), inner wall dry and wet, the liquid's top; returns the number of the outer."""
     assert product.vessel is not None
+    if product.shape.turned is None:
+        return _add_block(made, product, origin, axes, bounds, number)
     walls = product.walls()
     glass = made.medium(product.vessel.glass)
     bare = made.skin(GLASS_SKIN.row())
@@ -255,6 +257,25 @@ def _add_vessel(made: _Builder, product: Product, origin: Array, axes: Array, bo
         liquid = made.medium(product.vessel.liquid)
         made.turned(walls.wet, origin, axes, bounds, (liquid, glass), bare, number, True)
         made.turned(walls.level, origin, axes, bounds, (IN_AIR, liquid), bare, number, True)
+    return body
+
+
+def _add_block(made: _Builder, product: Product, origin: Array, axes: Array, bounds: list[float], number: float) -> int:
+    """A block of glass with flat sides and a hollow."""
+    assert product.vessel is not None
+    assert product.shape.mesh is not None
+    glass, inside = made.medium(product.vessel.glass), product.hollow()
+    bare = made.skin(GLASS_SKIN.row())
+
+    def add(mesh: Mesh, media: tuple[int, int], half: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> int:
+        return made.mesh(mesh, origin, axes, bounds, bare, number, half, media, True)
+
+    body = add(product.shape.mesh, (IN_AIR, glass), product.shape.half_sizes_m)
+    add(inside.dry, (IN_AIR, glass))
+    if inside.wet is not None and inside.level is not None and product.vessel.liquid:
+        liquid = made.medium(product.vessel.liquid)
+        add(inside.wet, (liquid, glass))
+        add(inside.level, (IN_AIR, liquid))
     return body
 
 

@@ -21,6 +21,7 @@ class Box(Shape):
     """A carton, tin or compact: width along x, depth along z, edges rounded. A small height makes a flat pack."""
 
     faced: ClassVar[bool] = True
+    holds_liquid: ClassVar[bool] = True
     width_m: float
     height_m: float
     depth_m: float
