@@ -261,11 +261,16 @@ def _vessel(name: str, glass: GlassPart | None, liquid: LiquidPart | None) -> Ve
 
 
 class ModelPart(SubjectPart):
-    """An imported mesh (see docs/shot-file.md for its text) and how many metres its unit is."""
+    """An imported mesh (see docs/shot-file.md for its text) and how many metres its unit is; glass: it is solid glass throughout, its
+    wall and floor do not count."""
 
     kind: Literal["model"]
     mesh: Annotated[str, Field(max_length=mesh_text.MAX_TEXT)]
     unit_m: Positive = 0.01
+    glass: GlassPart | None = None
+
+    def vessel(self) -> Vessel | None:
+        return _vessel(self.name, self.glass, None)
 
     def shape(self) -> Shape:
         return Modelled(imported=mesh_text.decode(self.mesh, self.unit_m))

@@ -12,11 +12,13 @@ import pytest
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.block import hollow_of
+from fotaxis.core.geometry.mesh import Mesh, is_closed
 from fotaxis.core.materials.catalogue import GLASS, LIQUID
 from fotaxis.core.render.final.final_render import predict
 from fotaxis.core.scene.product import Product, Vessel
 from fotaxis.core.scene.products.ball import Sphere
 from fotaxis.core.scene.products.box import Box
+from fotaxis.core.scene.products.model import Modelled
 from fotaxis.main import JsonShots
 from fotaxis.services.beginnings import begun
 from tests import material_scenes as scenes_of
@@ -139,3 +141,28 @@ def test_a_shot_holds_a_block_of_glass_and_its_level():
     assert product.vessel.glass == GLASS["clear glass"].medium
     assert product.vessel.liquid.index == pytest.approx(LIQUID["white wine"].medium.index)
     assert product.clear_bodies() == 4
+
+
+def test_a_model_is_glass_where_its_mesh_is_closed():
+    shape = Box(width_m=WIDTH, height_m=HEIGHT, depth_m=DEPTH, edge_m=0.004)
+    vessel = Vessel(glass=scenes_of.CLEAR, wall_m=0.002, floor_m=0.002)
+    model = Product(
+        name="Model", shape=Modelled(imported=shape.mesh), body=scenes.BLACK_GLASS, vessel=vessel, turn_rad=math.radians(-25)
+    )
+    assert is_closed(shape.mesh)
+    assert model.clear_bodies() == 1
+    plan = before_a_panel(model)
+    seen = predict(plan, long_side=160).pictures[1:].sum(axis=0)[..., 1]
+    # The same solid block as a box without room: its hollow a millimetre, far from the places that are looked at.
+    hole = Vessel(glass=scenes_of.CLEAR, wall_m=DEPTH / 2 - 0.0006, floor_m=HEIGHT - (DEPTH / 2 - 0.0006) - 0.0011)
+    block_ = replace(plan, product=replace(model, shape=shape, vessel=hole))
+    same = predict(block_, long_side=160).pictures[1:].sum(axis=0)[..., 1]
+    low = slice(90, 160)  # under the hollow
+    assert np.abs(seen - same)[low].mean() < 0.01 * seen[low].mean()
+    open_ = Mesh(
+        vertices=shape.mesh.vertices.copy(), normals=shape.mesh.normals.copy(), triangles=shape.mesh.triangles[8:].copy()
+    )
+    with pytest.raises(DomainError, match="open somewhere"):
+        replace(model, shape=Modelled(imported=open_))
+    with pytest.raises(DomainError, match="holds no liquid"):
+        replace(model, vessel=replace(vessel, liquid=scenes_of.PLAIN_WATER, level_m=0.03))

@@ -149,6 +149,17 @@ def tree(mesh: Mesh) -> tuple[Ints, Array, Ints]:
 
 
 @lru_cache(maxsize=32)
+def is_closed(mesh: Mesh) -> bool:
+    """Has every edge a triangle on either side? Corners at one place are one."""
+    _, same = np.unique(np.round(mesh.vertices, 7), axis=0, return_inverse=True)
+    corners = same.ravel()[mesh.triangles]
+    edges = np.sort(np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [2, 0]]]), axis=1)
+    edges = edges[edges[:, 0] != edges[:, 1]]
+    _, count = np.unique(edges, axis=0, return_counts=True)
+    return bool((count % 2 == 0).all())
+
+
+@lru_cache(maxsize=32)
 def smooth_patches(mesh: Mesh) -> Ints:
     """Number of the smooth patch that each triangle belongs to, in the tree's order (t,): triangles that share a corner with its
     normal run on smoothly into each other, a crease parts them."""

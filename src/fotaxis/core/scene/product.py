@@ -9,6 +9,7 @@ import numpy as np
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.block import Hollow, hollow_of
+from fotaxis.core.geometry.mesh import is_closed
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
@@ -150,12 +151,25 @@ class Product:
         if self.shape.faced and len(faced) < len(self.bands):
             raise DomainError(f"{self.name}: on a box every zone names its face.")
         if self.vessel:
-            if not self.shape.holds_liquid:
-                raise DomainError(f"{self.name}: only a turned shape or a box can be real glass.")
-            self.clear_bodies()
+            self._check_glass(self.vessel)
+
+    def _check_glass(self, vessel: Vessel) -> None:
+        """Raises DomainError where this shape cannot be this glass."""
+        if self.shape.solid and self.shape.mesh is not None:
+            if vessel.liquid:
+                raise DomainError(f"{self.name}: a model of glass is solid; it holds no liquid.")
+            if not is_closed(self.shape.mesh):
+                raise DomainError(
+                    f"{self.name}: its mesh is open somewhere; close it in the modelling program to make it glass."
+                )
+        elif not self.shape.holds_liquid:
+            raise DomainError(f"{self.name}: only a turned shape, a box or a closed model can be real glass.")
+        self.clear_bodies()
 
     def clear_bodies(self) -> int:
         """Of so many surfaces a vessel is made: outside and inside, and with liquid the wet inside and its top."""
+        if self.shape.solid:
+            return 1
         within: Walls | Hollow = self.walls() if self.shape.turned is not None else self.hollow()
         return 4 if within.level is not None and within.wet is not None else 2
 

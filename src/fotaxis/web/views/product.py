@@ -34,6 +34,7 @@ class ProductForm:
     subject: dict[str, Any]
     measures: tuple[AnyMeasure, ...]
     holds_liquid: bool
+    solid: bool
     faced: bool
     others: list[dict[str, Any]]
     outline: str
@@ -52,7 +53,8 @@ def product_form_model(document: Document, plan: Plan, key: str) -> ProductForm:
         outline = profile_csv.text([(p["height_cm"], p["diameter_cm"]) for p in subject["profile"]])
     return ProductForm(
         key=key, path="subject" if key == PRODUCT_KEY else f"others.{key}", subject=subject, measures=kind.measures,
-        holds_liquid=kind.shape.holds_liquid, faced=kind.shape.faced, others=document.get("others", []),
+        solid=kind.shape.solid,
+        holds_liquid=kind.shape.holds_liquid or kind.shape.solid, faced=kind.shape.faced, others=document.get("others", []),
         outline=outline, reliefs=relief_words(plan, chosen), surface=surface(chosen),
         artwork_parts=artworks.PARTS,
     )  # fmt: skip

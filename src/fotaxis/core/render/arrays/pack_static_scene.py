@@ -261,16 +261,19 @@ def _add_vessel(made: _Builder, product: Product, origin: Array, axes: Array, bo
 
 
 def _add_block(made: _Builder, product: Product, origin: Array, axes: Array, bounds: list[float], number: float) -> int:
-    """A block of glass with flat sides and a hollow."""
+    """A block of glass with flat sides and a hollow, or a model of solid glass."""
     assert product.vessel is not None
     assert product.shape.mesh is not None
-    glass, inside = made.medium(product.vessel.glass), product.hollow()
+    glass = made.medium(product.vessel.glass)
     bare = made.skin(GLASS_SKIN.row())
 
     def add(mesh: Mesh, media: tuple[int, int], half: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> int:
         return made.mesh(mesh, origin, axes, bounds, bare, number, half, media, True)
 
     body = add(product.shape.mesh, (IN_AIR, glass), product.shape.half_sizes_m)
+    if product.shape.solid:
+        return body
+    inside = product.hollow()
     add(inside.dry, (IN_AIR, glass))
     if inside.wet is not None and inside.level is not None and product.vessel.liquid:
         liquid = made.medium(product.vessel.liquid)

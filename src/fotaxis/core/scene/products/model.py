@@ -21,6 +21,7 @@ class Modelled(Shape):
     """An imported mesh; its lowest point is put on the ground and its middle on the axis."""
 
     sided: ClassVar[bool] = True
+    solid: ClassVar[bool] = True
     imported: Mesh
 
     @property

@@ -19,13 +19,15 @@ class Shape:
     """A shape standing on the ground with its axis upright; a frozen dataclass that is hashable.
 
     One that is a solid of revolution gives `turned`, any other that is `seen` a `mesh`. faced: its zones name one of its flat faces;
-    sided: they may, the face being what looks that way; holds_liquid: it may be real glass.
+    sided: they may, the face being what looks that way; holds_liquid: it may be real glass;
+    solid: it may be too, but without a hollow, where its mesh is closed.
     """
 
     __slots__ = ()
     faced: ClassVar[bool] = False
     sided: ClassVar[bool] = False
     holds_liquid: ClassVar[bool] = False
+    solid: ClassVar[bool] = False
 
     if TYPE_CHECKING:  # a field of some shapes, so no default stands here
 
