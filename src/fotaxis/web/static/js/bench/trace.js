@@ -3,12 +3,13 @@ import { all, query } from "../dom.js";
 import { element } from "./svg.js";
 
 const TOP = 3, BOTTOM = -9, GREY = 0.18;
+const LOW_PX = 90; // less has no room for six figures
 const LEFT = 34, RIGHT = 6, ABOVE = 6, BELOW = 4;
 
 // The ruled paper of one size: made once, the curve and the product's edges drawn on it again and again.
 function paper(svg, width, height, y) {
   const parts = [];
-  for (const stops of [2, 0, -2, -4, -6, -8]) {
+  for (const stops of height < LOW_PX ? [2, -1, -4, -7] : [2, 0, -2, -4, -6, -8]) {
     parts.push(element("line", { class: "grid", x1: LEFT, x2: width - RIGHT, y1: y(stops), y2: y(stops) }));
     const name = stops > 0 ? `+${stops}` : stops < 0 ? `−${-stops}` : "grey";
     parts.push(element("text", { x: LEFT - 5, y: y(stops) + 3.5, "text-anchor": "end" }, name));
