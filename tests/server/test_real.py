@@ -61,6 +61,7 @@ def test_a_picture_nobody_waits_for_any_more_stops(place, person):
     cookie = "; ".join(f"{name}={value}" for name, value in person.client.cookies.items())
     line = http.client.HTTPConnection("127.0.0.1", place.port)
     line.request("GET", f"/shots/{shot}/layers?side=1200", headers={"cookie": cookie})
+    until(lambda: waiting(place) == 1)  # the server knows of it, and the worker is at it
     until(lambda: worker.cpu_percent(0.2) > 50)
     line.sock.close()  # the browser has gone
     _, noticed = until(lambda: waiting(place) == 0, seconds=10)
