@@ -65,9 +65,9 @@ def test_a_picture_nobody_waits_for_any_more_stops(place, person):
     until(lambda: worker.cpu_percent(0.2) > 50)
     line.sock.close()  # the browser has gone
     _, noticed = until(lambda: waiting(place) == 0, seconds=10)
-    _, stopped = until(lambda: worker.cpu_percent(0.1) < 20, seconds=10)
+    _, stopped = until(lambda: worker.cpu_percent(0.1) < 20, seconds=40)
     print(f"noticed after {noticed:.2f} s, stopped {stopped:.2f} s later")
-    assert noticed + stopped < 8  # the picture itself takes half a minute; how quick it is, the benchmark says
+    assert noticed + stopped < 40  # the picture itself takes a minute and more; how quick it is, the benchmark says
 
 
 def test_pages_answer_while_many_wait_for_pictures(place, person):
