@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import subprocess
-import sys
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +9,7 @@ from PIL import Image
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.materials.artwork import Bytes
-from fotaxis.formats import artwork_text
+from fotaxis.formats import artwork_text, picture_process
 
 MAX_BYTES = 20_000_000
 TIMEOUT_S = 60
@@ -56,22 +53,7 @@ def read(data: bytes) -> ReadArtwork:
         raise FormatError("the file is empty.")
     if len(data) > MAX_BYTES:
         raise FormatError(f"the file has {len(data) / 1e6:.0f} MB; at most {MAX_BYTES / 1e6:.0f} MB. Export a smaller one.")
-    try:
-        done = subprocess.run(
-            [sys.executable, "-I", "-m", "fotaxis.formats.artwork_reader"], input=data, capture_output=True, check=False,
-            timeout=TIMEOUT_S,
-        )  # fmt: skip
-    except subprocess.TimeoutExpired:
-        raise FormatError(BROKEN) from None
-    head, _, pixels = done.stdout.partition(b"\n")
-    try:
-        said = json.loads(head)
-    except ValueError:
-        raise FormatError(BROKEN) from None
-    if "problem" in said:
-        raise FormatError(said["problem"])
-    height, width = said["size"]
-    if len(pixels) != height * width * 4:
-        raise FormatError(BROKEN)
-    picture = np.frombuffer(pixels, np.uint8).reshape(height, width, 4)
+    said, picture = picture_process.asked(
+        "fotaxis.formats.artwork_reader", data, channels=4, timeout_s=TIMEOUT_S, broken=BROKEN
+    )
     return ReadArtwork(picture=picture, width_mm=said["width_mm"], words=said["words"])

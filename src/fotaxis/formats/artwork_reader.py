@@ -7,9 +7,7 @@ picture, uint8 RGBA. What a file costs is this process's own, limited, and gone 
 from __future__ import annotations
 
 import io
-import json
 import re
-import resource
 import sys
 from typing import Any
 from xml.etree import ElementTree
@@ -18,6 +16,8 @@ import numpy as np
 import resvg_py
 from PIL import Image, ImageOps
 
+from fotaxis.formats.picture_process import Unreadable, answered
+
 MAX_PIXELS = 155_000_000
 SIDE = 1024
 """Texels along the longer side: 0.1 mm on a label of 10 cm."""
@@ -25,10 +25,6 @@ MEMORY_BYTES = 3_000_000_000
 SECONDS = 40
 MM_PER_UNIT = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6}
 TEXT_WORDS = "Its text is set in a font of this machine; turn text into outlines to be sure of its shapes."
-
-
-class Unreadable(Exception):
-    """The file cannot be used; the message says why."""
 
 
 def read(data: bytes) -> tuple[dict[str, Any], np.ndarray]:
@@ -105,18 +101,7 @@ def _svg_size(root: ElementTree.Element) -> tuple[float, float]:
 
 
 def main() -> int:
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
-    out = sys.stdout.buffer
-    try:
-        said, picture = read(sys.stdin.buffer.read())
-    except Unreadable as error:
-        out.write(json.dumps({"problem": str(error)}).encode() + b"\n")
-        return 1
-    out.write(json.dumps({**said, "size": picture.shape[:2]}).encode() + b"\n")
-    out.write(np.ascontiguousarray(picture).tobytes())
-    return 0
+    return answered(read, memory_bytes=MEMORY_BYTES, seconds=SECONDS)
 
 
 if __name__ == "__main__":

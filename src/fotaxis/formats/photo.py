@@ -7,15 +7,13 @@ with that process.
 from __future__ import annotations
 
 import io
-import json
-import subprocess
-import sys
 
 import numpy as np
 from PIL import Image
 
 from fotaxis.core.errors import FormatError
 from fotaxis.core.frames.photograph import PhotoExposure, Photograph
+from fotaxis.formats import picture_process
 
 MAX_BYTES = 80_000_000
 TIMEOUT_S = 75
@@ -33,26 +31,12 @@ def read(data: bytes) -> Photograph:
         )
     if not data:
         raise FormatError("the file is empty.")
-    try:
-        done = subprocess.run(
-            [sys.executable, "-I", "-m", "fotaxis.formats.photo_reader"], input=data, capture_output=True, check=False,
-            timeout=TIMEOUT_S,
-        )  # fmt: skip
-    except subprocess.TimeoutExpired:
-        raise FormatError(BROKEN) from None
-    head, _, pixels = done.stdout.partition(b"\n")
-    try:
-        said = json.loads(head)
-    except ValueError:
-        raise FormatError(BROKEN) from None
-    if "problem" in said:
-        raise FormatError(said["problem"])
-    height, width = said["size"]
-    if len(pixels) != height * width * 3:
-        raise FormatError(BROKEN)
+    said, picture = picture_process.asked(
+        "fotaxis.formats.photo_reader", data, channels=3, timeout_s=TIMEOUT_S, broken=BROKEN
+    )
     return Photograph(
         media_type=said["media_type"], width=said["width"], height=said["height"],
-        exposure=PhotoExposure(**said["exposure"]), picture=np.frombuffer(pixels, np.uint8).reshape(height, width, 3),
+        exposure=PhotoExposure(**said["exposure"]), picture=picture,
     )  # fmt: skip
 
 

@@ -7,9 +7,7 @@ may claim any size: what it costs is this process's own, limited, and gone when 
 from __future__ import annotations
 
 import io
-import json
 import math
-import resource
 import sys
 import warnings
 from typing import Any
@@ -18,16 +16,14 @@ import numpy as np
 import tifffile
 from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
+from fotaxis.formats.picture_process import Unreadable, answered
+
 MAX_PIXELS = 155_000_000
 WORKING_SIDE = 1600
 TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "TIFF": "image/tiff"}
 MEMORY_BYTES = 3_000_000_000
 SECONDS = 60
 TOO_MANY = f"the picture has more than {MAX_PIXELS / 1e6:.0f} million pixels; export a smaller one."
-
-
-class Unreadable(Exception):
-    """The file cannot be used; the message says why."""
 
 
 def read(data: bytes) -> tuple[dict[str, Any], np.ndarray]:
@@ -135,18 +131,7 @@ def _exposure(image: Image.Image) -> dict[str, Any]:
 
 
 def main() -> int:
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
-    resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
-    out = sys.stdout.buffer
-    try:
-        said, picture = read(sys.stdin.buffer.read())
-    except Unreadable as error:
-        out.write(json.dumps({"problem": str(error)}).encode() + b"\n")
-        return 1
-    out.write(json.dumps({**said, "size": picture.shape[:2]}).encode() + b"\n")
-    out.write(np.ascontiguousarray(picture).tobytes())
-    return 0
+    return answered(read, memory_bytes=MEMORY_BYTES, seconds=SECONDS)
 
 
 if __name__ == "__main__":

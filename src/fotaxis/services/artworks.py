@@ -9,7 +9,6 @@ from fotaxis.core.errors import FormatError
 from fotaxis.core.materials.artwork import Bytes
 from fotaxis.core.scene.product import Product
 from fotaxis.services.changes import Change
-from fotaxis.services.ports import Document
 
 PARTS = {"picture": "Artwork", "foil": "Foil mask", "varnish": "Varnish mask", "emboss": "Emboss mask"}
 PAPER = {"material": "coated paper"}
@@ -100,9 +99,3 @@ def radius_cm(product: Product, height_cm: float) -> float:
     if product.shape.turned is None:
         return profile.widest_m * 100
     return max(profile.radius_at(profile.foot_m + height_cm / 100) * 100, 0.1)
-
-
-def pictures_of(document: Document) -> list[dict[str, Any]]:
-    """Every artwork in a document."""
-    subjects = [document.get("subject") or {}, *document.get("others", [])]
-    return [band["artwork"] for one in subjects for band in one.get("bands", []) if band.get("artwork")]

@@ -39,8 +39,6 @@ def hollow_of(
         raise DomainError(f"the wall is {1000 * wall_m:g} mm; a block {narrow:g} cm thick has no room for a hollow.")
     if high - floor_m < LEAST_M:
         raise DomainError(f"the base is {100 * floor_m:g} cm thick; it leaves no hollow under the top at {100 * high:g} cm.")
-    if level_m <= 0.0 or level_m < floor_m + LEAST_M:
-        return Hollow(dry=_box(x, z, floor_m, high, bottom=True, top=True), wet=None, level=None)
     level = min(level_m, high - LEAST_M)
     if level < floor_m + LEAST_M:
         return Hollow(dry=_box(x, z, floor_m, high, bottom=True, top=True), wet=None, level=None)

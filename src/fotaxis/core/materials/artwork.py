@@ -103,13 +103,6 @@ class Artwork:
     def __hash__(self) -> int:
         return hash(self.mark)
 
-    @property
-    def mean(self) -> Array:
-        """Mean linear red, green, blue of the print where it covers, (3,); 0 where it covers nothing."""
-        cover = self.texels[..., COVER] / 255.0
-        whole = float(cover.sum())
-        return (LINEAR[self.texels[..., :3]] * cover[..., None]).sum(axis=(0, 1)) / whole if whole else np.zeros(3)
-
 
 @lru_cache(maxsize=32)
 def levels(artwork: Artwork) -> tuple[Bytes, int]:

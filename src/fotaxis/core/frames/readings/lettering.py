@@ -168,12 +168,9 @@ class LetteringValue(Value):
 
     @property
     def words(self) -> str:
-        where = f"on {self.zone}" if self.zone else "on the product"
         if self.stops is None:
-            return f"no lettering stands out {where}"
-        return (
-            f"lettering {where} {measured_stops(abs(self.stops))} stops {'over' if self.stops > 0 else 'under'} its ground"
-        )
+            return f"no lettering stands out {self.about}"
+        return f"lettering {self.about} {measured_stops(abs(self.stops))} stops {'over' if self.stops > 0 else 'under'} its ground"
 
     @property
     def marks(self) -> list[list[float]]:
