@@ -16,6 +16,7 @@ from fotaxis.core.constants import (
     SOS_EXPOSURE_LUX_S,
 )  # fmt: skip
 from fotaxis.core.errors import DomainError
+from fotaxis.core.srgb import srgb_curve, srgb_linear
 from fotaxis.core.values import Picture, require_positive
 
 
@@ -110,12 +111,7 @@ def encode_srgb(levels: Picture) -> np.ndarray:
     return (srgb_curve(np.clip(levels, 0.0, 1.0)) * 255.0 + 0.5).astype(np.uint8)
 
 
-def srgb_curve(levels: Picture) -> Picture:
-    """Linear levels 0..1 to output values 0..1, not rounded.  Source: IEC 61966-2-1."""
-    return np.where(levels <= 0.0031308, 12.92 * levels, 1.055 * np.power(np.maximum(levels, 1e-12), 1 / 2.4) - 0.055)
-
-
 def decode_srgb(values: np.ndarray) -> Picture:
     """8-bit sRGB output values to linear levels, float32.  Source: IEC 61966-2-1."""
     x = values.astype(np.float32) / 255.0
-    return np.where(x <= 0.04045, x / 12.92, ((x + 0.055) / 1.055) ** 2.4).astype(np.float32)
+    return srgb_linear(x).astype(np.float32)

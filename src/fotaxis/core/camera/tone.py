@@ -8,9 +8,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.camera.exposure import srgb_curve
 from fotaxis.core.errors import DomainError
 from fotaxis.core.kernel import leaf
+from fotaxis.core.srgb import srgb_curve
 
 CURVE_STEPS = 4096
 MOST_BLACK, LEAST_WHITE = 120, 135

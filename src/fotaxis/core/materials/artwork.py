@@ -13,7 +13,7 @@ from scipy.ndimage import gaussian_filter
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.kernel import leaf
-from fotaxis.core.values import Array
+from fotaxis.core.srgb import srgb_curve, srgb_linear
 
 Bytes = NDArray[np.uint8]
 
@@ -32,16 +32,7 @@ RIM_TEXELS = 1.5
 MOST_TAPS = 8
 
 
-def _decoded(code: Array) -> Array:
-    """Linear light of sRGB codes 0..1. Source: IEC 61966-2-1."""
-    return np.where(code <= 0.04045, code / 12.92, ((code + 0.055) / 1.055) ** 2.4)
-
-
-def _encoded(linear: Array) -> Array:
-    return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * np.maximum(linear, 0.0) ** (1 / 2.4) - 0.055)
-
-
-LINEAR = _decoded(np.arange(256) / 255.0)
+LINEAR = srgb_linear(np.arange(256) / 255.0)
 
 
 BLEED_TEXELS = 1.5
@@ -112,7 +103,7 @@ def levels(artwork: Artwork) -> tuple[Bytes, int]:
     """
     kept = [artwork.texels.reshape(-1, TEXEL_COLUMNS)]
     now = artwork.texels.astype(np.float64) / 255.0
-    now[..., :3] = _decoded(now[..., :3])
+    now[..., :3] = srgb_linear(now[..., :3])
     while max(now.shape[:2]) > 1:
         height, width = max(1, now.shape[0] // 2), max(1, now.shape[1] // 2)
         rows = np.minimum(np.arange(2 * height), now.shape[0] - 1)
@@ -125,7 +116,7 @@ def levels(artwork: Artwork) -> tuple[Bytes, int]:
         )
         now = np.concatenate([colour, four[..., 3:].mean(axis=(1, 3))], axis=-1)
         coded = now.copy()
-        coded[..., :3] = _encoded(coded[..., :3])
+        coded[..., :3] = srgb_curve(coded[..., :3])
         kept.append((np.clip(coded, 0, 1) * 255 + 0.5).astype(np.uint8).reshape(-1, TEXEL_COLUMNS))
     return np.concatenate(kept), len(kept)
 
