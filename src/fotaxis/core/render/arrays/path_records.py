@@ -14,7 +14,7 @@ from fotaxis.core.columns import GATHER, HIT, SEGMENT
 from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import inlined, leaf
 from fotaxis.core.render.arrays.receiver import Receiver
-from fotaxis.core.render.arrays.static_scene import SurfaceHit
+from fotaxis.core.render.arrays.surface_hit import SurfaceHit
 from fotaxis.core.values import Array
 
 LEAVES_SET = -2

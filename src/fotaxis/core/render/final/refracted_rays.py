@@ -20,7 +20,8 @@ from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.fresnel import reflectance
 from fotaxis.core.materials.material import CLEAR, KIND
 from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, face_area, place_on, transmittance
-from fotaxis.core.render.arrays.static_scene import StaticScene, nearest_surface, surface_hit_at
+from fotaxis.core.render.arrays.static_scene import StaticScene, nearest_surface
+from fotaxis.core.render.arrays.surface_hit import surface_hit_at
 from fotaxis.core.values import Array
 
 OFFSET = SURFACE_OFFSET_M

@@ -17,14 +17,8 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import BODY, FLAT, FRUSTUM, HIT, PLACE, SPAN
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.render.arrays.path_records import BACK, COATED, MATTE, TILT, TILT_U, TILT_V, VARIANTS, TracedPaths
-from fotaxis.core.render.arrays.static_scene import (
-    MESH,
-    StaticScene,
-    SurfaceHit,
-    hit_on_mesh,
-    hit_on_revolution,
-    to_world,
-)
+from fotaxis.core.render.arrays.static_scene import MESH, StaticScene, to_world
+from fotaxis.core.render.arrays.surface_hit import SurfaceHit, hit_on_mesh, hit_on_revolution
 from fotaxis.core.values import Array
 
 

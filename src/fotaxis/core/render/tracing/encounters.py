@@ -44,13 +44,8 @@ from fotaxis.core.render.arrays.path_records import (
     write_hit,
 )
 from fotaxis.core.render.arrays.receiver import Receiver
-from fotaxis.core.render.arrays.static_scene import (
-    REVOLUTION,
-    StaticScene,
-    SurfaceHit,
-    picture_scale,
-    relief_slopes,
-)
+from fotaxis.core.render.arrays.static_scene import REVOLUTION, StaticScene
+from fotaxis.core.render.arrays.surface_hit import SurfaceHit, picture_scale, relief_slopes
 from fotaxis.core.values import Array
 
 STACK = 112

@@ -34,11 +34,8 @@ from fotaxis.core.render.arrays.path_records import (
     Rgb,
     SampleRoute,
 )
-from fotaxis.core.render.arrays.static_scene import (
-    StaticScene,
-    nearest_surface,
-    surface_hit_at,
-)
+from fotaxis.core.render.arrays.static_scene import StaticScene, nearest_surface
+from fotaxis.core.render.arrays.surface_hit import surface_hit_at
 from fotaxis.core.render.tracing.encounters import (
     NEXT,
     NOW,

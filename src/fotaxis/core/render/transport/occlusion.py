@@ -13,7 +13,8 @@ from fotaxis.core.materials.fresnel import reflectance
 from fotaxis.core.materials.material import CLEAR, KIND
 from fotaxis.core.render.arrays.emitters import transmittance
 from fotaxis.core.render.arrays.receiver import Occluders
-from fotaxis.core.render.arrays.static_scene import Ints, StaticScene, hit_body, surface_hit_at
+from fotaxis.core.render.arrays.static_scene import Ints, StaticScene, hit_body
+from fotaxis.core.render.arrays.surface_hit import surface_hit_at
 from fotaxis.core.values import Array
 
 OFFSET = 2 * SURFACE_OFFSET_M
