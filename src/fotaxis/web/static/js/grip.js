@@ -5,9 +5,10 @@ const LEAST_PX = 2;
 /**
  * @param {any} part that takes the pointer
  * @param {PointerEvent} event of taking hold
- * @param {{move: (dx: number, dy: number, event: PointerEvent) => void, done: (moved: boolean, kept: boolean) => void}} told
+ * @param {{move: (dx: number, dy: number, event: PointerEvent) => void, done: (moved: boolean, kept: boolean) => void, least?: number}} told
+ *   least: pixels it must have gone to count as moved
  */
-export function hold(part, event, { move, done }) {
+export function hold(part, event, { move, done, least = LEAST_PX }) {
   event.preventDefault();
   event.stopPropagation();
   part.setPointerCapture(event.pointerId);
@@ -15,7 +16,7 @@ export function hold(part, event, { move, done }) {
   let moved = false;
   const moves = (now) => {
     const dx = now.clientX - x, dy = now.clientY - y;
-    moved ||= Math.hypot(dx, dy) >= LEAST_PX;
+    moved ||= Math.hypot(dx, dy) >= least;
     if (moved) move(dx, dy, now);
   };
   const ends = (now) => {

@@ -1,6 +1,7 @@
 // Framings of one set under names, a part of the frame made the frame, and a loupe that shows the fine picture pixel for pixel.
 import { $, all, query } from "../dom.js";
 import { getJson } from "../api.js";
+import { hold } from "../grip.js";
 import { element } from "./svg.js";
 
 const LEAST_PART = 0.05, SIDE = 1600, LOUPE_PX = 240, ALIKE = 0.04;
@@ -75,29 +76,25 @@ export class Cameras {
 
   begins(event) {
     if (!this.isParting || event.button !== 0) return;
-    event.preventDefault();
     event.stopImmediatePropagation();
     const rect = this.frame.getBoundingClientRect();
     const place = ({ clientX, clientY }) => [(clientX - rect.left) / rect.width, (clientY - rect.top) / rect.height].map((v) => Math.max(0, Math.min(1, v)));
     const from = place(event), box = element("rect", { class: "frame-part" });
     let part = null;
     $("frame-over").append(box);
-    this.frame.setPointerCapture(event.pointerId);
-    const move = (now) => {
+    const move = (_dx, _dy, now) => {
       const to = place(now), [left, top] = [0, 1].map((i) => Math.min(from[i], to[i])), [width, height] = [0, 1].map((i) => Math.abs(from[i] - to[i]));
       part = { x: left + width / 2, y: top + height / 2, width, height };
       const shape = { x: left * rect.width, y: top * rect.height, width: width * rect.width, height: height * rect.height };
       for (const [name, value] of Object.entries(shape)) box.setAttribute(name, String(value));
     };
-    const done = (now) => {
-      for (const [name, heard] of heardBy) this.frame.removeEventListener(name, heard);
+    const done = (_moved, kept) => {
       box.remove();
       this.parting(false);
-      if (now.type !== "pointerup" || !part || Math.min(part.width, part.height) < LEAST_PART) return;
+      if (!kept || !part || Math.min(part.width, part.height) < LEAST_PART) return;
       this.store.commit([{ path: ["camera"], value: framingOf(this.store.document.camera, part) }], "Framed a part");
     };
-    const heardBy = [["pointermove", move], ["pointerup", done], ["pointercancel", done]];
-    for (const [name, heard] of heardBy) this.frame.addEventListener(name, heard);
+    hold(this.frame, event, { least: 0, move, done });
   }
 
   // ---- the loupe

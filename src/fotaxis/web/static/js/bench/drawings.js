@@ -1,11 +1,13 @@
 // Floor and side: the server draws them, this file lets a hand grab what stands in them.
 import { $, all, query, targetOf } from "../dom.js";
+import { hold } from "../grip.js";
 import { reach } from "./paths.js";
 import { element } from "./svg.js";
 
 const SNAP_CM = 0.5, FINE_CM = 0.1, NEAR_CM = 1.2, ROUND_CM = 5, LEAST_CM = 1, LEAST_LENS_MM = 12, MOST_LENS_MM = 600;
 
 const MAY_BE_NONE = ["table.sweep_cm", "table.drop_cm"];
+const leastOf = (part) => (MAY_BE_NONE.includes(part) ? 0 : LEAST_CM);
 
 export class Drawings {
   constructor(bench, floor, side) {
@@ -238,29 +240,27 @@ export class Drawings {
   // ---- table, riser and background by their edges
 
   pull(event, view) {
-    event.preventDefault();
     const { part, axis, times } = targetOf(event).dataset, path = part.split("."), svg = this.boxes[view].querySelector("svg");
     const rect = svg.getBoundingClientRect(), start = this.place(event, svg, rect), from = reach(this.store.document, path) ?? 0;
     const box = this.boxes[view], label = targetOf(event).getAttribute("aria-label").split(":")[0];
     let change = null;
-    box.setPointerCapture(event.pointerId);
-    const move = (now) => {
-      const to = this.place(now, svg, rect), step = now.altKey ? FINE_CM : SNAP_CM;
-      const value = Math.max(MAY_BE_NONE.includes(part) ? 0 : LEAST_CM, Math.round((from + times * (to[axis] - start[axis])) / step) * step);
-      change = { path, value: Math.round(value * 1000) / 1000 };
-      this.store.put([change]);
-      this.store.drag(true);
-      this.bench.frame.preview([change], { moved: now.timeStamp });
-    };
-    const done = (now) => {
-      for (const [name, heard] of heardBy) box.removeEventListener(name, heard);
-      if (!change) return;
-      if (now.type === "pointerup") this.store.commit([change], label);
-      else this.store.refresh();
-      this.store.drag(false);
-    };
-    const heardBy = [["pointermove", move], ["pointerup", done], ["pointercancel", done]];
-    for (const [name, heard] of heardBy) box.addEventListener(name, heard);
+    hold(box, event, {
+      least: 0,
+      move: (_dx, _dy, now) => {
+        const to = this.place(now, svg, rect), step = now.altKey ? FINE_CM : SNAP_CM;
+        const value = Math.max(leastOf(part), Math.round((from + times * (to[axis] - start[axis])) / step) * step);
+        change = { path, value: Math.round(value * 1000) / 1000 };
+        this.store.put([change]);
+        this.store.drag(true);
+        this.bench.frame.preview([change], { moved: now.timeStamp });
+      },
+      done: (moved, kept) => {
+        if (!moved) return;
+        if (kept) this.store.commit([change], label);
+        else this.store.refresh();
+        this.store.drag(false);
+      },
+    });
   }
 
   pulledByKey(event) {
@@ -269,7 +269,7 @@ export class Drawings {
     event.preventDefault();
     event.stopPropagation();
     const { part } = targetOf(event).dataset, path = part.split("."), from = reach(this.store.document, path) ?? 0;
-    const value = Math.max(MAY_BE_NONE.includes(part) ? 0 : LEAST_CM, Math.round((from + by * (event.altKey ? FINE_CM : SNAP_CM)) * 10) / 10);
+    const value = Math.max(leastOf(part), Math.round((from + by * (event.altKey ? FINE_CM : SNAP_CM)) * 10) / 10);
     this.store.put([{ path, value }]);
     this.store.commit([{ path, value }], targetOf(event).getAttribute("aria-label").split(":")[0]);
   }

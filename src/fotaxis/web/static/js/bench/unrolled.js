@@ -205,11 +205,17 @@ export class Unrolled {
       }
       const round_ = band.ellipse ? { rx: at.width / 2, ry: at.height / 2 } : {};
       group.append(element("rect", { ...at, ...round_ }));
-      if (!band.artwork) group.append(element("text", { x: at.x + at.width / 2, y: at.y + at.height / 2 + 4, class: "zone-name" }, band.name));
+      if (!band.artwork && this.holds(placed)) group.append(element("text", { x: at.x + at.width / 2, y: at.y + at.height / 2 + 4, class: "zone-name" }, band.name));
     }
     group.addEventListener("pointerdown", (event) => this.grab(event, group, number, "move"));
     group.addEventListener("keydown", (event) => this.keyed(event, number));
     return group;
+  }
+
+  // Whether a box's middle is on the surface: of what is drawn twice, across the back, one bears the name.
+  holds({ x, y }) {
+    const { lies } = this;
+    return x >= lies.left && x < lies.left + lies.width && y >= lies.up && y <= lies.up + lies.height;
   }
 
   handles() {
@@ -338,10 +344,9 @@ export class Unrolled {
     if (!band || event.button !== 0) return;
     event.stopImmediatePropagation();
     const from = this.lies.of(band), first = this.onBody(event, rect);
-    let changes, asking = false, wanted = null, last = Promise.resolve();
+    let changes, wanted = null;
+    /** @type {Promise<void> | null} */ let asking = null;
     const follow = async () => {
-      if (asking) return;
-      asking = true;
       while (wanted) {
         const now = wanted;
         wanted = null;
@@ -350,11 +355,11 @@ export class Unrolled {
         const box = this.changed(from, "move", at.x - start.x, at.y - start.y, now.altKey ? FINE_CM : COARSE_CM);
         changes = this.put(number, box);
       }
-      asking = false;
+      asking = null;
     };
     hold(frame, event, {
-      move: (_dx, _dy, now) => { wanted = now; last = follow(); },
-      done: async (moved, wasKept) => { await last; if (moved) this.done(number, changes, wasKept); },
+      move: (_dx, _dy, now) => { wanted = now; asking ??= follow(); },
+      done: async (moved, wasKept) => { await asking; if (moved) this.done(number, changes, wasKept); },
     });
   }
 

@@ -1,17 +1,10 @@
 // A product cut along its axis: measured points, wall, floor and level are dragged; over a photograph, the points and both ends of the axis.
+import { element } from "../bench/svg.js";
 import { hold } from "../grip.js";
 
-const NS = "http://www.w3.org/2000/svg";
 const STEP_CM = 0.05, FINE_CM = 0.01, LEAST_WALL_MM = 0.3;
 const round = (value, step = FINE_CM) => Math.round(value / step) * step;
 const kept = (value) => Math.round(value * 1000) / 1000;
-
-function part(name, attributes, text = "") {
-  const made = document.createElementNS(NS, name);
-  for (const [key, value] of Object.entries(attributes)) made.setAttribute(key, String(value));
-  if (text) made.textContent = text;
-  return made;
-}
 
 export class OutlineEditor {
   #rests = 0;
@@ -75,7 +68,7 @@ export class OutlineEditor {
 
   // Of a closed or open line of heights and radii, both its sides.
   line(pairs, attributes) {
-    return [1, -1].map((side) => part("polyline", { ...attributes, points: pairs.map(([h, r]) => this.at(h, side * r).map((v) => v.toFixed(1)).join(",")).join(" ") }));
+    return [1, -1].map((side) => element("polyline", { ...attributes, points: pairs.map(([h, r]) => this.at(h, side * r).map((v) => v.toFixed(1)).join(",")).join(" ") }));
   }
 
   draw() {
@@ -85,9 +78,9 @@ export class OutlineEditor {
     const focused = svg.contains(document.activeElement) ? /** @type {any} */ (document.activeElement).dataset.grip : "";
     const raw = this.points.map(([h, d]) => [h, d / 2]);
     const parts = [];
-    if (this.photo) parts.push(part("image", { ...this.picture, href: this.photo.url, preserveAspectRatio: "none" }));
+    if (this.photo) parts.push(element("image", { ...this.picture, href: this.photo.url, preserveAspectRatio: "none" }));
     const [x1, y1] = this.at(0, 0), [x2, y2] = this.at(this.high, 0);
-    parts.push(part("line", { x1, y1, x2, y2, class: "axis-line" }));
+    parts.push(element("line", { x1, y1, x2, y2, class: "axis-line" }));
     parts.push(...this.line(this.smooth.length ? this.smooth : raw, { class: "outer-line" }));
     for (const inner of this.inside) parts.push(...this.line(inner, { class: "inner-line" }));
     this.points.forEach(([h, d], i) => { for (const side of [1, -1]) parts.push(this.pointGrip(i, h, (side * d) / 2, side)); });
@@ -150,7 +143,7 @@ export class OutlineEditor {
 
   pointGrip(i, h, r, side) {
     const [cx, cy] = this.at(h, r), [height, diameter] = this.points[i];
-    const shape = part("circle", { cx, cy, r: side > 0 ? 5 : 3.5, class: "outline-point" });
+    const shape = element("circle", { cx, cy, r: side > 0 ? 5 : 3.5, class: "outline-point" });
     const label = side > 0 ? `Point ${i + 1}: ${height.toFixed(2)} cm above the foot, ${diameter.toFixed(2)} cm wide` : "";
     this.grip(`${side > 0 ? "p" : "q"}${i}`, shape, label, (from, way, { step }) => {
       const [h0, d0] = from.points[i], edge = i === 0 || i === from.points.length - 1;
@@ -169,7 +162,7 @@ export class OutlineEditor {
 
   endGrip(end) {
     const [cx, cy] = this.at(end === "foot" ? 0 : this.high, 0);
-    return this.grip(end, part("rect", { x: cx - 6, y: cy - 6, width: 12, height: 12, class: "outline-end" }), `${end} of the axis`, (from, _way, { dx, dy }) => {
+    return this.grip(end, element("rect", { x: cx - 6, y: cy - 6, width: 12, height: 12, class: "outline-end" }), `${end} of the axis`, (from, _way, { dx, dy }) => {
       const [x, y] = from.photo[end];
       this.photo[end] = [x + dx / this.picture.width, y + dy / this.picture.height];
       return ["axis", null];
@@ -181,18 +174,18 @@ export class OutlineEditor {
     const middle = this.high * 0.45, r = this.radius(middle);
     const [fx, fy] = this.at(glass.floor, 0), [wx, wy] = this.at(middle, r - glass.wall / 10);
     if (!glass.measured) {
-      grips.push(this.grip("floor", part("rect", { x: fx - 6, y: fy - 6, width: 12, height: 12, class: "outline-end" }), `Base ${glass.floor.toFixed(2)} cm thick`, (from, way, { step }) => {
+      grips.push(this.grip("floor", element("rect", { x: fx - 6, y: fy - 6, width: 12, height: 12, class: "outline-end" }), `Base ${glass.floor.toFixed(2)} cm thick`, (from, way, { step }) => {
         glass.floor = Math.max(0.1, kept(round(from.glass.floor + way.h, step)));
         return ["floor", glass.floor];
       }));
-      grips.push(this.grip("wall", part("rect", { x: wx - 5, y: wy - 5, width: 10, height: 10, class: "outline-end" }), `Wall ${glass.wall.toFixed(1)} mm`, (from, way) => {
+      grips.push(this.grip("wall", element("rect", { x: wx - 5, y: wy - 5, width: 10, height: 10, class: "outline-end" }), `Wall ${glass.wall.toFixed(1)} mm`, (from, way) => {
         glass.wall = Math.max(LEAST_WALL_MM, kept(round(from.glass.wall - 10 * way.r, 0.1)));
         return ["wall", glass.wall];
       }));
     }
     if (level !== null) {
       const inner = this.radius(level) - glass.wall / 10, [x, y] = this.at(level, -inner);
-      grips.push(this.grip("level", part("rect", { x, y: y - 3, width: 2 * inner * this.scale, height: 6, class: "level-line" }), `Level ${level.toFixed(2)} cm`, (from, way, { step }) => {
+      grips.push(this.grip("level", element("rect", { x, y: y - 3, width: 2 * inner * this.scale, height: 6, class: "level-line" }), `Level ${level.toFixed(2)} cm`, (from, way, { step }) => {
         this.level = kept(Math.max(0.1, round(from.level + way.h, step)));
         return ["level", this.level];
       }));
