@@ -94,3 +94,26 @@ def test_the_loupe_shows_the_fine_picture_pixel_for_pixel(shot):
     shot.until("document.getElementById('loupe').style.backgroundImage.includes('-fine')", seconds=90)
     page.get_by_role("button", name="Loupe").click()
     assert not loupe.is_visible()
+
+
+def test_shift_and_tilt_change_the_picture_and_are_told(shot):
+    page = shot.page
+    page.get_by_role("tab", name="Camera").click()
+    for path, value, words in (
+        ("camera.shift_up_mm", "4", ""), ("camera.tilt_deg", "6", "leans by"), ("camera.swing_deg", "-3", "right of the lens"),
+    ):  # fmt: skip
+        picture, field = frame(shot), page.locator(f"#panel-camera [data-path='{path}']")
+        field.fill(value)
+        shot.after_saved(lambda field=field: field.press("Enter"))
+        assert changed(picture, frame(shot)) > 0.01, path
+        assert words in page.locator("#lens-words").inner_text()
+    kept = document(shot)["camera"]
+    assert (kept["shift_up_mm"], kept["tilt_deg"], kept["swing_deg"]) == (4, 6, -3)
+    field = page.locator("#panel-camera [data-path='camera.tilt_deg']")
+    field.fill("40")
+    field.press("Enter")
+    page.get_by_text("tilt of the lens").first.wait_for()
+    assert document(shot)["camera"]["tilt_deg"] == 6
+    page.goto(page.url + "/sheet")
+    assert "+4 mm up" in page.locator("body").inner_text()
+    assert "hinge" in page.locator("body").inner_text() or "leans by" in page.locator("body").inner_text()

@@ -137,6 +137,28 @@ def test_a_zone_is_added_its_material_changed_and_its_relief_read(black_shot):
     assert document(desk)["subject"]["bands"][-1]["skin"]["material"] == "polished copper"
 
 
+def test_parts_of_a_model_take_materials_of_their_own(black_shot, tmp_path):
+    from tests.formats.test_models import two_balls
+
+    desk, page = black_shot, black_shot.page
+    file = tmp_path / "flask.obj"
+    file.write_bytes(two_balls("objects"))
+    page.get_by_role("tab", name="Product").click()
+    page.get_by_label("Shape").select_option("model")
+    page.locator("#model-form input[type=file]").set_input_files(file)
+    page.locator("#model-form select[name=unit]").select_option("cm")
+    desk.after_saved(page.get_by_role("button", name="Use this model").click)
+    stopper = page.get_by_label("Material of Stopper")
+    picture = frame(desk)
+    desk.after_saved(lambda: stopper.select_option("gold foil"))
+    assert [(part["skin"] or {}).get("material") for part in document(desk)["subject"]["parts"]] == [None, "gold foil"]
+    assert changed(picture, frame(desk)) > 0.003
+    page.locator(".model-part").nth(1).get_by_label("Roughness").wait_for()
+    picture = frame(desk)
+    desk.after_saved(lambda: page.get_by_label("Material of Stopper").select_option("the body's"))
+    assert changed(picture, frame(desk)) > 0.003
+
+
 def test_a_model_file_is_brought_in_by_its_form(black_shot, tmp_path):
     desk = black_shot
     page = desk.page

@@ -191,3 +191,61 @@ def test_wrong_glass_and_materials_are_refused_with_what_is_allowed(subject, wor
     document["subject"] |= subject
     with pytest.raises(FormatError, match=words):
         shot_file.from_raw(document)
+
+
+def two_balls(form):
+    """A file of a ball and a smaller one above it, as two objects, two materials, or one mesh of two shells."""
+    v, f = ball(2)
+    text = ["o Flask"] if form == "objects" else ["usemtl glazed"] if form == "materials" else []
+    text += [as_obj(v, f).decode()]
+    text += ["o Stopper"] if form == "objects" else ["usemtl silvered"] if form == "materials" else []
+    text += [as_obj(0.5 * v + np.array([0, 4.5, 0]), f + len(v)).decode()]
+    return "\n".join(text).encode()
+
+
+@pytest.mark.parametrize(("form", "names"), [
+    ("objects", ["Flask", "Stopper"]), ("materials", ["glazed", "silvered"]), ("shells", ["Part 1", "Part 2"]),
+])  # fmt: skip
+def test_parts_of_a_model_come_in_under_their_names(form, names):
+    model = mesh_file.parse(two_balls(form), name="flask.obj", unit="cm")
+    assert [name for name, _ in model.parts] == names
+    assert sum(count for _, count in model.parts) == model.triangles
+    mesh = mesh_text.decode(model.text, model.unit_m, tuple(count for _, count in model.parts))
+    low, high = (mesh.parts([k]).vertices[:, 1] * 100 for k in (0, 1))
+    assert (low.min(), low.max()) == approx((-3, 3), abs=0.1)
+    assert (high.min(), high.max()) == approx((3, 6), abs=0.1)
+
+
+def test_nodes_of_a_gltf_are_parts_where_they_stand():
+    v, f = ball(2)
+    document = json.loads(as_gltf(v, f))
+    document["meshes"][0]["name"] = "Bead"
+    document["scenes"], document["nodes"] = [{"nodes": [0, 1]}], [
+        {"mesh": 0}, {"mesh": 0, "translation": [0, 5, 0], "scale": [-1, 1, 1]},
+    ]  # fmt: skip
+    model = mesh_file.parse(json.dumps(document).encode(), name="beads.gltf", unit="cm")
+    assert [name for name, _ in model.parts] == ["Bead", "Bead 2"]
+    mesh = mesh_text.decode(model.text, model.unit_m, tuple(count for _, count in model.parts))
+    upper = mesh.parts([1])
+    outward = upper.vertices - upper.vertices.mean(axis=0)
+    assert upper.vertices[:, 1].mean() == approx(0.05, abs=1e-4)
+    assert (outward * upper.normals).sum(axis=1).min() > 0  # a mirrored node is turned inside out by its scale
+
+
+def test_a_large_model_keeps_its_parts_when_it_is_thinned():
+    v, f = ball(5)
+    rows = [as_obj(v, f), b"o Cap", as_obj(v + np.array([0, 7, 0]), f + len(v))]
+    model = mesh_file.parse(b"o Body\n" + b"\n".join(rows), name="large.obj", unit="cm")
+    assert model.triangles <= MAX_TRIANGLES < model.triangles_in_file
+    assert [name for name, _ in model.parts] == ["Body", "Cap"]
+    assert min(count for _, count in model.parts) > 0.4 * model.triangles
+
+
+def test_parts_that_do_not_fit_their_mesh_are_refused():
+    model = mesh_file.parse(two_balls("objects"), name="flask.obj", unit="cm")
+    raw = samples.raw()
+    raw["subject"] = {"name": "Flask", "body": {"material": "black gloss"}, **model.shape()}
+    shot_file.from_raw(raw)
+    raw["subject"]["parts"][0]["triangles"] += 1
+    with pytest.raises(FormatError, match="its parts have 641 triangles, its mesh 640"):
+        shot_file.from_raw(raw)

@@ -9,6 +9,7 @@ import json
 import subprocess
 import sys
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -26,13 +27,20 @@ TIMEOUT_S = 40
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Imported:
-    """A mesh as it goes into a shot: its text, unit in metres, size in centimetres, triangles kept and in the file."""
+    """A mesh as it goes into a shot: its text, unit in metres, size in centimetres, triangles kept and in the file;
+    parts: name and triangles of each, one after the other."""
 
     text: str
     unit_m: float
     size_cm: tuple[float, float, float]
     triangles: int
     triangles_in_file: int
+    parts: tuple[tuple[str, int], ...]
+
+    def shape(self) -> dict[str, Any]:
+        """As a shot's product keeps it; a mesh that is all one has no parts."""
+        parts = [{"name": name, "triangles": count, "skin": None} for name, count in self.parts]
+        return {"kind": "model", "mesh": self.text, "unit_m": self.unit_m, "parts": parts if len(parts) > 1 else []}
 
 
 def parse(data: bytes, *, name: str, unit: str = "") -> Imported:
@@ -51,7 +59,7 @@ def parse(data: bytes, *, name: str, unit: str = "") -> Imported:
         raise FormatError("the model's file is empty.")
     if unit and unit not in UNITS_M:
         raise FormatError(f"unit {unit[:10]!r} is not known; use one of {', '.join(UNITS_M)}.", place="unit")
-    vertices, triangles, in_file = _read_apart(data, kind)
+    vertices, triangles, parts, in_file = _read_apart(data, kind)
     size = np.ptp(vertices, axis=0)
     unit_m = UNITS_M[unit] if unit else 1.0 if kind in ("glb", "gltf") else _guess(float(size.max()))
     text = mesh_text.encode(vertices, triangles)
@@ -62,7 +70,7 @@ def parse(data: bytes, *, name: str, unit: str = "") -> Imported:
     measured = np.ptp(mesh.vertices, axis=0) * 100
     return Imported(
         text=text, unit_m=unit_m, size_cm=(float(measured[0]), float(measured[1]), float(measured[2])),
-        triangles=len(mesh.triangles), triangles_in_file=in_file,
+        triangles=len(mesh.triangles), triangles_in_file=in_file, parts=parts,
     )  # fmt: skip
 
 
@@ -73,7 +81,7 @@ def _guess(largest: float) -> float:
     return UNITS_M["cm"] if largest >= 1 else UNITS_M["m"]
 
 
-def _read_apart(data: bytes, kind: str) -> tuple[Array, np.ndarray, int]:
+def _read_apart(data: bytes, kind: str) -> tuple[Array, np.ndarray, tuple[tuple[str, int], ...], int]:
     try:
         done = subprocess.run(
             [sys.executable, "-I", "-m", "fotaxis.formats.mesh_reader", kind, str(MAX_TRIANGLES), str(MAX_RAW_TRIANGLES)],
@@ -92,4 +100,5 @@ def _read_apart(data: bytes, kind: str) -> tuple[Array, np.ndarray, int]:
     count, faces = int(answer["vertices"]), int(answer["triangles"])
     vertices = np.frombuffer(body, "<f4", 3 * count).reshape(-1, 3).astype(np.float64)
     triangles = np.frombuffer(body, "<u4", 3 * faces, 12 * count).reshape(-1, 3).astype(np.int64)
-    return vertices, triangles, int(answer["in_file"])
+    parts = tuple((str(name), int(count)) for name, count in answer["parts"])
+    return vertices, triangles, parts, int(answer["in_file"])

@@ -29,8 +29,9 @@ def encode(vertices: Array, triangles: np.ndarray) -> str:
 
 
 @lru_cache(maxsize=32)
-def decode(text: str, unit_m: float) -> Mesh:
-    """The mesh of a text in metres, its normals made anew. Raises DomainError that says what is wrong with it."""
+def decode(text: str, unit_m: float, parts: tuple[int, ...] = ()) -> Mesh:
+    """The mesh of a text in metres, its normals made anew; parts: triangles of each of its parts, one after the other. Raises
+    DomainError that says what is wrong with it."""
     try:
         packed = base64.b64decode(text.encode("ascii"), validate=True)
         unpacker = zlib.decompressobj()
@@ -46,4 +47,7 @@ def decode(text: str, unit_m: float) -> Mesh:
     triangles = np.frombuffer(raw, "<u4", 3 * faces, 8 + 12 * count).reshape(-1, 3).astype(np.int64)
     if not np.isfinite(vertices).all():
         raise DomainError("model: a coordinate of its mesh is not a number; import the model again.")
-    return Mesh.smooth(vertices * unit_m, triangles)
+    if parts and sum(parts) != faces:
+        raise DomainError(f"model: its parts have {sum(parts):,} triangles, its mesh {faces:,}; import the model again.")
+    part_of = np.repeat(np.arange(len(parts)), parts) if parts else None
+    return Mesh.smooth(vertices * unit_m, triangles, part_of)

@@ -6,6 +6,7 @@ Units are in the names: centimetres, degrees, millimetres, stops. A file that is
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Annotated, Any, Literal
@@ -120,7 +121,11 @@ class BackgroundPart(Part):
 
 
 class CameraPart(Part):
-    """Camera on the product's axis plane: distance and height of the lens, point aimed at, sensor and crop."""
+    """Camera on the product's axis plane: distance and height of the lens, point aimed at, sensor and crop.
+
+    Shift: how far the frame lies off the lens's axis on the sensor, counted to where more is seen. Tilt and swing: the lens turned
+    against the sensor, its top and its right side forward: the plane of focus comes nearer below and on the left.
+    """
 
     distance_cm: Positive
     height_cm: Number
@@ -132,6 +137,10 @@ class CameraPart(Part):
     sensor_height_mm: Positive = 24.0
     crop_width: Positive = 4.0
     crop_height: Positive = 5.0
+    shift_right_mm: Number = 0.0
+    shift_up_mm: Number = 0.0
+    tilt_deg: Number = 0.0
+    swing_deg: Number = 0.0
 
     def value(self) -> Camera:
         return Camera(
@@ -140,6 +149,8 @@ class CameraPart(Part):
             focal_length_m=self.focal_length_mm / 1000,
             sensor_width_m=self.sensor_width_mm / 1000, sensor_height_m=self.sensor_height_mm / 1000,
             crop_width=self.crop_width, crop_height=self.crop_height,
+            shift_right_m=self.shift_right_mm / 1000, shift_up_m=self.shift_up_mm / 1000,
+            tilt_rad=math.radians(self.tilt_deg), swing_rad=math.radians(self.swing_deg),
         )  # fmt: skip
 
 

@@ -10,10 +10,12 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
 from pydantic import Field
 
 from fotaxis.core.errors import DomainError
+from fotaxis.core.geometry.mesh import MAX_TRIANGLES
 from fotaxis.core.geometry.profile import Profile, with_round_foot
 from fotaxis.core.keys import PRODUCT_KEY
 from fotaxis.core.materials.catalogue import GLASS, LIQUID, SKIN
 from fotaxis.core.materials.material import Medium, Metal, Relief, Skin
+from fotaxis.core.scene.product import ModelPart as CorePart
 from fotaxis.core.scene.product import Print, Product, Vessel, Zone
 from fotaxis.core.scene.products import SHAPES
 from fotaxis.core.scene.products.model import Modelled
@@ -22,6 +24,8 @@ from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance
 from fotaxis.formats import artwork_text, mesh_text
 from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named, part_of
+
+MOST_PARTS = 24
 
 Material = Annotated[str, *named(SKIN, "material", custom=True)]
 Glass = Annotated[str, *named(GLASS, "glass", custom=True)]
@@ -218,12 +222,15 @@ class SubjectPart(Part):
     def vessel(self) -> Vessel | None:
         return None
 
+    def pieces(self) -> tuple[CorePart, ...]:
+        return ()
+
     def value(self, *, main: bool = False) -> Product:
         return Product(
             name=self.name, shape=self.shape(), body=self.body.value(), bands=tuple(b.value() for b in self.bands),
             vessel=self.vessel(), key=PRODUCT_KEY if main else self.key, x_m=0.0 if main else self.x_cm / 100,
             z_m=0.0 if main else self.z_cm / 100, turn_rad=math.radians(self.turn_deg), lying=self.lying,
-            on_riser=self.on_riser,
+            on_riser=self.on_riser, parts=self.pieces(),
         )  # fmt: skip
 
 
@@ -260,20 +267,32 @@ def _vessel(name: str, glass: GlassPart | None, liquid: LiquidPart | None) -> Ve
     return replace(vessel, liquid=liquid.value(), level_m=liquid.level_cm / 100, climbs=liquid.meniscus)
 
 
+class MeshPart(Part):
+    """A part of a mesh: so many of its triangles, after those of the part before, and its material, null: the body's."""
+
+    name: Name
+    triangles: Annotated[int, Field(ge=1, le=MAX_TRIANGLES)]
+    skin: SkinPart | None = None
+
+
 class ModelPart(SubjectPart):
-    """An imported mesh (see docs/shot-file.md for its text) and how many metres its unit is; glass: it is solid glass throughout, its
-    wall and floor do not count."""
+    """An imported mesh (see docs/shot-file.md for its text) and how many metres its unit is; glass: what has no material of its own is
+    solid glass throughout, its wall and floor do not count."""
 
     kind: Literal["model"]
     mesh: Annotated[str, Field(max_length=mesh_text.MAX_TEXT)]
     unit_m: Positive = 0.01
     glass: GlassPart | None = None
+    parts: Annotated[list[MeshPart], Field(max_length=MOST_PARTS)] = []
 
     def vessel(self) -> Vessel | None:
         return _vessel(self.name, self.glass, None)
 
     def shape(self) -> Shape:
-        return Modelled(imported=mesh_text.decode(self.mesh, self.unit_m))
+        return Modelled(imported=mesh_text.decode(self.mesh, self.unit_m, tuple(part.triangles for part in self.parts)))
+
+    def pieces(self) -> tuple[CorePart, ...]:
+        return tuple(CorePart(name=part.name, skin=part.skin.value() if part.skin else None) for part in self.parts)
 
 
 OWN_PARTS: dict[str, type[SubjectPart]] = {"turned": TurnedPart, "model": ModelPart}

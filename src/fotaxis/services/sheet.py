@@ -122,9 +122,9 @@ def camera_figures(plan: Plan) -> CameraFigures:
 
 def lens_words(plan: Plan) -> str:
     """What is sharp at the planned aperture, and whether diffraction softens it."""
-    f = camera_figures(plan)
+    f, leans = camera_figures(plan), leaning_words(plan)
     far = "infinity" if math.isinf(f.far_cm) else f"{f.far_cm:.1f} cm behind"
-    words = f"Sharp from {f.near_cm:.1f} cm before the plane of focus to {far} (circle {f.circle_um:.0f} µm)."
+    words = f"Sharp from {f.near_cm:.1f} cm before the plane of focus to {far} (circle {f.circle_um:.0f} µm).{leans and f' {leans}'}"
     if f.airy_um > f.circle_um:
         return f"{words} Diffraction: a spot of {f.airy_um:.0f} µm softens everything; open up."
     return f"{words} Diffraction spot {f.airy_um:.0f} µm."
@@ -176,3 +176,15 @@ def cautions(plan: Plan) -> list[str]:
     if plan.lights or plan.cards:
         found.append("Local codes, the maker's manual and licensed people come first. Tape cables down.")
     return found
+
+
+def leaning_words(plan: Plan) -> str:
+    """How the plane of focus leans behind a lens that is turned against the sensor; empty where it stands upright."""
+    camera, found = plan.camera, []
+    turns = (camera.tilt_rad, ("below", "above")), (camera.swing_rad, ("left of", "right of"))
+    for turn, (ahead, back) in turns:
+        if turn:
+            hinge_cm = 100 * camera.focal_length_m / math.sin(abs(turn))
+            leans = math.degrees(math.atan(camera.focus_distance_m * 100 / hinge_cm))
+            found.append(f"leans by {leans:.0f}° about a line {hinge_cm:.0f} cm {ahead if turn > 0 else back} the lens")
+    return f"Turned lens: the plane of focus {' and '.join(found)}." if found else ""

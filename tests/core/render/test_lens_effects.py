@@ -219,7 +219,12 @@ def test_a_mask_that_is_too_small_darkens_the_frames_rim_softly():
 def test_circles_of_confusion_are_those_of_the_thin_lens():
     # By hand: f = 0.1 m, N = 4, focus 1.5 m, depth 3 m: 0.1/4 * 0.1/1.4 * 1.5/3 = 0.893 mm; far away 1.786 mm.
     radius = circle_radius_px(
-        np.array([1.5, 3.0, math.inf, 1.0]), focal_length_m=0.1, f_number=4.0, focus_m=1.5, pixel_m=1e-4
+        np.array([1.5, 3.0, math.inf, 1.0]),
+        focal_length_m=0.1,
+        f_number=4.0,
+        focus_per_m=1 / 1.5,
+        image_m=0.15 / 1.4,
+        pixel_m=1e-4,
     )
     assert radius == approx([0, 4.464, 8.929, -4.464], abs=2e-3)
 

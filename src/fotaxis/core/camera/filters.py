@@ -113,12 +113,17 @@ class BeforeLens:
         """Share of unpolarised light that the filters let through."""
         return 2.0**-self.stops
 
-    def open_share(self, across: Array, up: Array, *, front_m: float) -> Array:
-        """Share of the front element that sees a direction past mask and hood, as Opening.passes gives it."""
+    def open_share(self, across: Array, up: Array, *, front_m: float, middle: tuple[float, float] = (0.0, 0.0)) -> Array:
+        """Share of the front element that sees a direction past mask and hood, as Opening.passes gives it.
+
+        across, up: tangents from the frame's middle, about which a mask stands; middle: tangents of that from the lens's axis, about
+        which a hood stands.
+        """
         share = np.ones(np.shape(across))
-        for opening in (self.mask, self.hood):
-            if opening:
-                share = share * opening.passes(across, up, front_m=front_m)
+        if self.mask:
+            share = share * self.mask.passes(across, up, front_m=front_m)
+        if self.hood:
+            share = share * self.hood.passes(across + middle[0], up + middle[1], front_m=front_m)
         return share
 
 

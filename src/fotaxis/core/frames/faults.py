@@ -139,7 +139,7 @@ def _stand(plan: Plan, thing: Thing) -> Array | None:
 def _seen(plan: Plan, scene: StaticScene, places: Array, own: str) -> np.ndarray:
     """Which of some places the camera sees in its frame past everything else, (n,) bool."""
     camera = plan.camera
-    eye, (right, up, ahead) = camera.place.array(), camera.basis()
+    eye, (right, up, ahead) = camera.place.array(), camera.from_frame()
     half_w, half_h = camera.half_field
     way = places - eye
     depth = way @ ahead
@@ -175,7 +175,7 @@ def _hides(thing: Thing, eye: Array, ways: Array) -> np.ndarray:
 def _intrudes(plan: Plan, places: Array) -> tuple[str, float, bool]:
     """At which side of the frame some places come in, how far, centimetres where they are, and is that half of the frame or more."""
     camera = plan.camera
-    eye, (right, up, ahead) = camera.place.array(), camera.basis()
+    eye, (right, up, ahead) = camera.place.array(), camera.from_frame()
     half_w, half_h = camera.half_field
     way = places - eye
     depth = way @ ahead
@@ -275,7 +275,7 @@ FLAG_SLACK = 1.15
 def _flag_for(plan: Plan, light: Light) -> Flag | None:
     """A black card between lens and light, as near to the lens as it can stand outside the frame; None where it cannot."""
     camera = plan.camera
-    eye, (right, up, ahead) = camera.place.array(), camera.basis()
+    eye, (right, up, ahead) = camera.place.array(), camera.from_frame()
     half_w, half_h = camera.half_field
     pupil = camera.focal_length_m / plan.exposure.f_number
     way = light.stance.place.array() - eye

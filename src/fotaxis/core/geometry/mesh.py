@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import itertools
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -33,12 +34,14 @@ class Mesh:
     """Triangles with a normal at every corner. Equal when their numbers are.
 
     vertices (n, 3), normals (n, 3) float64, metres and unit vectors; triangles (t, 3) int64, anticlockwise from outside.
+    part_of (t,) int64: number of the part that each triangle belongs to, None: all are one.
     Holds for:  1 to 24,000 triangles, finite vertices within 3 m, larger than 1 mm, indices in range. Else DomainError.
     """
 
     vertices: Array
     normals: Array
     triangles: Ints
+    part_of: Ints | None = None
     mark: str = field(init=False)
 
     def __post_init__(self) -> None:
@@ -50,6 +53,8 @@ class Mesh:
         if t.min() < 0 or t.max() >= len(v):
             row = int(np.flatnonzero((t < 0).any(axis=1) | (t >= len(v)).any(axis=1))[0]) + 1
             raise DomainError(f"mesh, triangle {row}: it names a vertex that does not exist (there are {len(v)}).")
+        if self.part_of is not None and self.part_of.shape != (len(t),):
+            raise DomainError("mesh: its parts do not name every triangle once.")
         if not np.isfinite(v).all() or not np.isfinite(n).all():
             row = int(np.flatnonzero(~(np.isfinite(v).all(axis=1) & np.isfinite(n).all(axis=1)))[0]) + 1
             raise DomainError(f"mesh, vertex {row}: a coordinate is not a number.")
@@ -60,7 +65,8 @@ class Mesh:
             )
         for array in (v, n, t):
             array.flags.writeable = False
-        digest = hashlib.sha256(v.tobytes() + n.tobytes() + t.tobytes()).hexdigest()
+        parts = b"" if self.part_of is None else self.part_of.tobytes()
+        digest = hashlib.sha256(v.tobytes() + n.tobytes() + t.tobytes() + parts).hexdigest()
         object.__setattr__(self, "mark", digest)
 
     def __eq__(self, other: object) -> bool:
@@ -70,16 +76,26 @@ class Mesh:
         return hash(self.mark)
 
     @classmethod
-    def smooth(cls, vertices: Array, triangles: Ints) -> Mesh:
+    def smooth(cls, vertices: Array, triangles: Ints, part_of: Ints | None = None) -> Mesh:
         """A mesh with normals blended over faces that meet at less than 40 degrees, weighted by their angle."""
         if len(triangles) > MAX_TRIANGLES:
             raise DomainError(f"mesh: {len(triangles):,} triangles; it must have 1 to {MAX_TRIANGLES:,}.")
         if len(triangles) and (triangles.min() < 0 or triangles.max() >= len(vertices)):
             raise DomainError(f"mesh: a triangle names a vertex that does not exist (there are {len(vertices)}).")
-        return _smoothed(np.asarray(vertices, np.float64), np.asarray(triangles, np.int64))
+        return _smoothed(np.asarray(vertices, np.float64), np.asarray(triangles, np.int64), part_of)
+
+    def parts(self, numbers: Sequence[int]) -> Mesh | None:
+        """The triangles of some parts as a mesh of their own, in the same place; None where there are none."""
+        chosen = self.triangles[np.isin(self.part_of, numbers)] if self.part_of is not None else self.triangles
+        if not len(chosen):
+            return None
+        used, index = np.unique(chosen, return_inverse=True)
+        return Mesh(
+            vertices=self.vertices[used], normals=self.normals[used], triangles=index.reshape(-1, 3).astype(np.int64)
+        )
 
 
-def _smoothed(vertices: Array, triangles: Ints) -> Mesh:
+def _smoothed(vertices: Array, triangles: Ints, part_of: Ints | None) -> Mesh:
     corners = vertices[triangles]
     edges = corners[:, [1, 2, 0]] - corners
     faces = np.cross(edges[:, 0], -edges[:, 2])
@@ -111,7 +127,7 @@ def _smoothed(vertices: Array, triangles: Ints) -> Mesh:
     normal = unique[:, 3:] / np.linalg.norm(unique[:, 3:], axis=1, keepdims=True)
     return Mesh(
         vertices=np.ascontiguousarray(unique[:, :3]), normals=np.ascontiguousarray(normal),
-        triangles=index.reshape(-1, 3).astype(np.int64),
+        triangles=index.reshape(-1, 3).astype(np.int64), part_of=None if part_of is None else part_of[kept],
     )  # fmt: skip
 
 

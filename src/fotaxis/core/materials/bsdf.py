@@ -13,6 +13,7 @@ from fotaxis.core.materials.ggx import LEAST_ENERGY, lobe_energy, lobe_weight, m
 from fotaxis.core.materials.material import (
     ACROSS,
     ALONG,
+    BACK,
     COAT,
     KIND,
     METAL,
@@ -61,6 +62,15 @@ def metal_share(skins: Array, skin: int, c: int, cosine: float, outside: float) 
     return reflectance_metal(cosine, skins[skin, N + c] / outside, skins[skin, K + c] / outside) * skins[skin, TINT + c]
 
 
+@leaf
+def coat_of_facet(coat: float, back: float, cosine: float) -> float:
+    """What a facet of a clear coat mirrors at an angle; of one that mirrors back what it mirrors head on, times the cosine.
+
+    The fall with the angle is common practice: sheets return about half of it at 50 degrees.
+    """
+    return reflectance(1.0, coat) * cosine if back > 0.0 else reflectance(cosine, coat)
+
+
 @inlined
 def gloss_share(skins: Array, skin: int, c: int, cosine: float) -> float:
     """What the smooth gloss of a skin, seen in air, mirrors of channel c: its coat, its metal, or both, incoherently.
@@ -68,6 +78,8 @@ def gloss_share(skins: Array, skin: int, c: int, cosine: float) -> float:
     Coat over metal:  R = Rc + below_coat(Rc, Rm), Rm at the angle inside the coat.
     """
     coat = skins[skin, COAT]
+    if skins[skin, BACK] > 0.0:
+        return 0.0
     if skins[skin, KIND] != METAL:
         return reflectance(cosine, coat) if coat > 0.0 else 0.0
     if coat <= 0.0:
@@ -84,7 +96,7 @@ def facet_share(skins: Array, skin: int, c: int, cosine: float, top: float) -> f
     """
     coat = skins[skin, COAT]
     if skins[skin, KIND] != METAL:
-        return reflectance(cosine, coat)
+        return coat_of_facet(coat, skins[skin, BACK], cosine)
     if coat <= 0.0:
         return metal_share(skins, skin, c, cosine, 1.0)
     return below_coat(top, metal_under_coat(skins, skin, c, cosine))
@@ -133,14 +145,14 @@ ALBEDO_STEPS, ALBEDO_FACETS, ALBEDO_TURNS = 96, 512, 6
 
 
 @lru_cache(maxsize=256)
-def rough_coat_albedo(coat: float, along: float, across: float) -> tuple[float, ...]:
+def rough_coat_albedo(coat: float, along: float, across: float, back: float) -> tuple[float, ...]:
     """What a rough clear coat mirrors of an even surround, for squares of the cosine to the viewer evenly spaced from 0 to 1; over the
     directions around the normal averaged."""
-    return tuple(_rough_coat_albedo(coat, along, across).tolist())
+    return tuple(_rough_coat_albedo(coat, along, across, back).tolist())
 
 
 @kernel
-def _rough_coat_albedo(coat: float, along: float, across: float) -> Array:
+def _rough_coat_albedo(coat: float, along: float, across: float, back: float) -> Array:
     out = np.zeros(ALBEDO_STEPS + 1)
     for k in range(ALBEDO_STEPS + 1):
         vz = max(math.sqrt(k / ALBEDO_STEPS), 1e-3)
@@ -155,7 +167,7 @@ def _rough_coat_albedo(coat: float, along: float, across: float) -> Array:
                 if lz > 1e-5:
                     weight = lobe_weight(vx, vy, vz, lx, ly, lz, along, across)
                     energy += weight / ALBEDO_FACETS
-                    total += weight * reflectance(c, coat) / ALBEDO_FACETS
+                    total += weight * coat_of_facet(coat, back, c) / ALBEDO_FACETS
             out[k] += total * _thrown_on(reflectance(1.0, coat), max(energy, LEAST_ENERGY)) / ALBEDO_TURNS
     return out
 

@@ -113,6 +113,8 @@ SKINS = (
              words="A colour under a soft sheen. Panels show as glows without edges."),
     Material(name="transparent film", group="Gloss and film", skin=Skin(reflectance=_rgb(0.75, 0.73, 0.70), coat_index=1.49, relief=Relief(kind="crinkle", period_m=1.2e-2, depth_m=2.2e-4)),
              words="Clear wrap over print: a sharp gloss with folds. Every fold finds the lamp, so light it with one large surface or from outside its mirror directions."),
+    Material(name="retroreflective cloth", group="Gloss and film", skin=Skin(reflectance=_grey(0.62), coat_index=2.0, roughness=0.11, returns=True),
+             words="Safety cloth covered with glass beads: grey in ordinary light, blazing where the light stands beside the lens. Keep lights 30 cm off the lens, or bring one in on purpose."),
     Material(name="black plastic", group="Gloss and film", skin=Skin(reflectance=_grey(0.03), coat_index=1.5, roughness=0.4),
              words="Moulded cap or tub with a dull sheen. It takes its shape from one broad soft line."),
     Material(name="opal sheet", group="Sheets", skin=Skin(reflectance=_grey(0.35), through=0.45),

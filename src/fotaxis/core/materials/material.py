@@ -20,11 +20,11 @@ PATTERNS = {"none": 0.0, "wood": 1.0}
 DIFFUSE, COAT, INNER, KIND, N, K, TINT = 0, 3, 4, 5, 6, 9, 12
 ALONG, ACROSS, BRUSHED = 15, 16, 17
 RELIEF, PERIOD, DEPTH = 18, 19, 20
-THROUGH, PATTERN, SECOND, PATTERN_PERIOD, ENTRY = 21, 22, 23, 26, 27
-COLUMNS = 28
+THROUGH, PATTERN, SECOND, PATTERN_PERIOD, ENTRY, BACK = 21, 22, 23, 26, 27, 28
+COLUMNS = 29
 """Where what stands in a skin's row: diffuse R, G, B; coat index; inner factor; kind; metal n and k per R, G, B; tint;
 GGX roughness along u and along v; direction of the brush; relief kind, period and depth in metres; diffuse transmittance;
-pattern, its second colour and period in metres; one over the mean share of light that enters the coat."""
+pattern, its second colour and period in metres; one over the mean share of light that enters the coat; does it mirror back."""
 
 LEAST_ROUGHNESS = 0.004
 """Below this a surface mirrors sharply."""
@@ -71,6 +71,8 @@ class Skin:
     coat_index: a clear smooth coat over paper or metal (lacquer, varnish, film, glass gloss); 0 for none.
     metal: a metal instead of the matte part. roughness 0 mirrors sharply, 1 hardly at all (squared: GGX alpha); over
     paper it roughens the coat. brush: scratches run 'around' the axis or 'along' it; the mirror image spreads across them.
+    returns: it is covered with beads or prisms, so that what its rough coat mirrors goes back to where it came from, less and less
+    the more it is turned away.
     through: share of light scattered through to the other side (opal sheet, thin paper).
     """
 
@@ -85,6 +87,7 @@ class Skin:
     second: Reflectance | None = None
     pattern_m: float = 0.02
     clear: bool = False
+    returns: bool = False
 
     def __post_init__(self) -> None:
         if self.coat_index != 0 and not 1.0 < self.coat_index <= 3.0:
@@ -92,6 +95,8 @@ class Skin:
         require_finite("roughness", self.roughness, low=0.0, high=1.0)
         require_finite("light let through", self.through, low=0.0, high=1.0)
         require_positive("pattern's period", self.pattern_m, high=2, unit="m")
+        if self.returns and (self.metal or not self.coat_index or not self.roughness_along[0]):
+            raise DomainError("what mirrors light back needs a coat index and a roughness, and no metal.")
         if self.brush not in BRUSH:
             raise DomainError(f"brush is {self.brush!r}; it must be one of {', '.join(BRUSH)}.")
         if self.pattern not in PATTERNS:
@@ -127,6 +132,7 @@ class Skin:
             float(KINDS[relief.kind]) if relief else 0.0, relief.period_m if relief else 1.0, relief.depth_m if relief else 0.0,
             self.through, PATTERNS[self.pattern], second.red, second.green, second.blue, self.pattern_m,
             1.0 / (1.0 - hemispherical_reflectance(index=self.coat_index)) if self.coat_index else 1.0,
+            float(self.returns),
         ]  # fmt: skip
 
 

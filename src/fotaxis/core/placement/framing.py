@@ -59,7 +59,7 @@ def outline_places(plan: Plan, product: Product) -> Array:
 def filled(plan: Plan, camera: Camera) -> float:
     """What part of the frame's height or width, whichever is more, all products take; inf where one lies behind the lens."""
     places = np.concatenate([outline_places(plan, product) for product in plan.products])
-    right, up, ahead = camera.basis()
+    right, up, ahead = camera.from_frame()
     way = places - camera.place.array()
     depth = way @ ahead
     if depth.min() <= 1e-3:
@@ -89,7 +89,7 @@ def reframed(plan: Plan, *, fills: float, focal_length_m: float | None = None) -
     def standing(away: float) -> Camera:
         x, y, z = (float(v) for v in aim + away * way)
         ax, ay, az = (float(v) for v in aim)
-        return replace(lens, place=Point(x_m=x, y_m=y, z_m=z), aim=Point(x_m=ax, y_m=ay, z_m=az))
+        return _shown_in_the_middle(replace(lens, place=Point(x_m=x, y_m=y, z_m=z), aim=Point(x_m=ax, y_m=ay, z_m=az)))
 
     near, far = least, MOST_AWAY_M
     if filled(plan, standing(near)) < fills:
@@ -100,3 +100,15 @@ def reframed(plan: Plan, *, fills: float, focal_length_m: float | None = None) -
         near, far = (away, far) if filled(plan, standing(away)) > fills else (near, away)
     camera = standing(far)
     return Framing(camera=camera, fills=filled(plan, camera))
+
+
+def _shown_in_the_middle(camera: Camera) -> Camera:
+    """A camera moved aside so that its frame's middle, not its axis, shows what it aims at; its aim stays on the product's plane."""
+    right, up, ahead = camera.basis()
+    x, y = camera.middle
+    if x == y == 0:
+        return camera
+    place = camera.place.array() - camera.aim_distance_m * (x * right + y * up)
+    px, py, pz = (float(v) for v in place)
+    ax, ay, _ = (float(v) for v in place - place[2] / ahead[2] * ahead)
+    return replace(camera, place=Point(x_m=px, y_m=py, z_m=pz), aim=Point(x_m=ax, y_m=ay, z_m=0.0))

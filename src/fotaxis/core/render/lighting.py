@@ -103,7 +103,7 @@ def in_view(plan: Plan, emitters: Emitters) -> Ints:
     """Numbers of the movables of which some part may lie in the camera's field."""
     half_w, half_h = plan.camera.half_field
     return view_frustum.in_frustum(
-        emitters, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w, half_height=half_h
+        emitters, eye=plan.camera.place.array(), basis=plan.camera.from_frame(), half_width=half_w, half_height=half_h
     )
 
 
@@ -111,7 +111,7 @@ def behind_emitters(plan: Plan, lit: Lighting, *, size: tuple[int, int]) -> NDAr
     """Pixels of a picture of `size` (width, height) that something movable may stand before, (pixels,)."""
     half_w, half_h = plan.camera.half_field
     return view_frustum.behind_emitters(
-        lit.emitters, lit.in_view, eye=plan.camera.place.array(), basis=plan.camera.basis(), half_width=half_w,
+        lit.emitters, lit.in_view, eye=plan.camera.place.array(), basis=plan.camera.from_frame(), half_width=half_w,
         half_height=half_h, size=size,
     )  # fmt: skip
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import GATHER, HIT, SEGMENT
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY
-from fotaxis.core.materials.material import CLEAR, COAT, KIND, METAL
+from fotaxis.core.materials.material import BACK, CLEAR, COAT, KIND, METAL
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.pack_emitters import face_keys
 from fotaxis.core.render.arrays.pack_static_scene import SUBJECT, surface_owners
@@ -85,7 +85,7 @@ def trace_mirrored(plan: Plan, scene: StaticScene, places: Array, *, width: int,
     _leave_out_background(plan, paths)
     on_product = traced.product == SUBJECT
     skins = scene.skins[np.where(traced.first >= 0, traced.first % SKINS_PER_SURFACE, 0)]
-    mirrors = (skins[:, KIND] == CLEAR) | (skins[:, KIND] == METAL) | (skins[:, COAT] > 0.0)
+    mirrors = (skins[:, KIND] == CLEAR) | (skins[:, KIND] == METAL) | ((skins[:, COAT] > 0.0) & (skins[:, BACK] == 0.0))
     return MirrorSamples(
         paths=paths, ends=ends, zone=np.where(on_product, traced.first, -1).astype(np.int64), bare=on_product & mirrors,
         clear=on_product & (skins[:, KIND] == CLEAR), root=root,
@@ -146,13 +146,16 @@ def luminance_of(layers: NDArray[np.float32]) -> Array:
 
 
 def zone_name(plan: Plan, owner: str, skin: Array) -> str:
-    """Name of the zone of a product that has this skin, '' for its body; owner: whose surface it is."""
+    """Name of the zone or part of a product that has this skin, '' for its body; owner: whose surface it is."""
     product = next((s for s in plan.products if owner == (PRODUCT_KEY if s is plan.product else s.key)), None)
     bands = product.bands if product else ()
     for band in bands:
         for part, row in band.skin_rows().items():
             if np.array_equal(row, skin):
                 return f"{band.name}, {part}" if part else band.name
+    for piece in product.parts if product else ():
+        if piece.skin and np.array_equal(piece.skin.row(), skin):
+            return piece.name
     return ""
 
 

@@ -30,11 +30,13 @@ def trace_samples(
 ) -> TracedPaths:
     """Trace samples of a plan's picture, (p, 2) or (p, 4), see trace; each: how many stand for one pixel."""
     half_w, half_h = plan.camera.half_field
-    right, up, ahead = plan.camera.basis()
+    right, up, middle = plan.camera.to_frame()
     lens = plan.camera.focal_length_m / plan.exposure.f_number / 2
-    focus = plan.camera.focus_distance_m
     pixel = 2 * half_w / width / math.sqrt(each)
-    camera = CameraRays(plan.camera.place.array(), right, up, ahead, half_w, half_h, width, height, lens, focus, pixel)
+    camera = CameraRays(
+        plan.camera.place.array(), right, up, middle, *plan.camera.from_frame(), half_w, half_h, width, height, lens,
+        np.array(plan.camera.focus_plane), pixel,
+    )  # fmt: skip
     return trace(
         scene, camera, samples=samples, bands=in_bands, cut=cut,
         polarised=plan.before_lens.polariser is not None,

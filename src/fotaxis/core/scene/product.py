@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.block import Hollow, hollow_of
-from fotaxis.core.geometry.mesh import is_closed
+from fotaxis.core.geometry.mesh import Mesh, is_closed
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
@@ -121,9 +122,25 @@ class Vessel:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ModelPart:
+    """A part of a model by its name, of a material of its own; None: of the product's."""
+
+    name: str
+    skin: Skin | None = None
+
+
+@lru_cache(maxsize=64)
+def _pieces(mesh: Mesh, skins: tuple[Skin | None, ...]) -> tuple[tuple[Mesh, Skin | None], ...]:
+    bare = mesh.parts([i for i, skin in enumerate(skins) if skin is None])
+    found = [(bare, None)] if bare else []
+    return (*found, *((piece, skin) for i, skin in enumerate(skins) if skin and (piece := mesh.parts([i]))))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Product:
     """A product with its body skin and zones on it; later zones lie over earlier ones.
 
+    parts: of a model, in the order of its mesh's.
     vessel: its body is real glass instead of a skin (turned shapes and boxes). It stands `x_m` right of and `z_m` in front of
     the set's axis, turned by `turn_rad` (positive: its front to the right as the camera sees it); `lying`: on its side, its
     foot towards the camera.
@@ -140,6 +157,7 @@ class Product:
     turn_rad: float = 0.0
     lying: bool = False
     on_riser: bool = False
+    parts: tuple[ModelPart, ...] = ()
 
     def __post_init__(self) -> None:
         require_finite(f"place of {self.name}", self.x_m, low=-5, high=5, unit="m")
@@ -150,15 +168,37 @@ class Product:
             raise DomainError(f"{self.name}: a zone names the face {faced[0].face!r}; only a box or a model has faces.")
         if self.shape.faced and len(faced) < len(self.bands):
             raise DomainError(f"{self.name}: on a box every zone names its face.")
+        if self.parts and self.shape.mesh is None:
+            raise DomainError(f"{self.name}: only a model has parts of other materials.")
         if self.vessel:
             self._check_glass(self.vessel)
+
+    def pieces(self) -> tuple[tuple[Mesh, Skin | None], ...]:
+        """Of a mesh what is of the product's own material, where anything is, and every part of another, with that."""
+        assert self.shape.mesh is not None
+        if not self.parts:
+            return ((self.shape.mesh, None),)
+        return _pieces(self.shape.mesh, tuple(part.skin for part in self.parts))
+
+    @property
+    def bodies(self) -> int:
+        """How many bodies it is to the tracer."""
+        opaque = len(self.pieces()) if self.shape.mesh is not None else 1
+        if not self.vessel:
+            return opaque
+        return self.clear_bodies() + (opaque - 1 if self.shape.mesh is not None else 0)
 
     def _check_glass(self, vessel: Vessel) -> None:
         """Raises DomainError where this shape cannot be this glass."""
         if self.shape.solid and self.shape.mesh is not None:
             if vessel.liquid:
                 raise DomainError(f"{self.name}: a model of glass is solid; it holds no liquid.")
-            if not is_closed(self.shape.mesh):
+            glass, skin = self.pieces()[0]
+            if skin:
+                raise DomainError(
+                    f"{self.name}: every part has a material of its own; leave one of the product's to be glass."
+                )
+            if not is_closed(glass):
                 raise DomainError(
                     f"{self.name}: its mesh is open somewhere; close it in the modelling program to make it glass."
                 )

@@ -66,7 +66,8 @@ def _out_of_frame(s: Sizes, at: np.ndarray, half: float) -> bool:
     depth = float(way @ ahead)
     if depth <= 0:
         return True
-    return abs(float(way @ right)) - half > s.half_field[0] * depth or abs(float(way @ up)) - half > s.half_field[1] * depth
+    across, rise = (float(way @ axis) - part * depth for axis, part in zip((right, up), s.middle_field, strict=True))
+    return abs(across) - half > s.half_field[0] * depth or abs(rise) - half > s.half_field[1] * depth
 
 
 SETUP = LightingSetup(

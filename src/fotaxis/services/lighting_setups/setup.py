@@ -53,6 +53,7 @@ class Sizes:
     aim_side: float
     aim_height: float
     half_field: tuple[float, float]
+    middle_field: tuple[float, float] = (0.0, 0.0)
     logo: MirrorZone | None = None
 
     def field_at(self, z: float) -> tuple[float, float, float, float]:
@@ -61,6 +62,7 @@ class Sizes:
         x = self.camera_side + (self.aim_side - self.camera_side) * part
         y = self.camera_height + (self.aim_height - self.camera_height) * part
         away = self.camera_distance - z
+        x, y = x + self.middle_field[0] * away, y + self.middle_field[1] * away
         return x, y, self.half_field[0] * away, self.half_field[1] * away
 
     @property
@@ -94,7 +96,7 @@ def sizes_of(plan: Plan) -> Sizes:
     return Sizes(
         height=product.height_m * 100, width=product.profile.widest_m * 200, lift=plan.lift_m * 100,
         camera_height=camera.place.y_m * 100, camera_distance=camera.place.z_m * 100, camera_side=camera.place.x_m * 100,
-        aim_side=camera.aim.x_m * 100, aim_height=camera.aim.y_m * 100, half_field=camera.half_field,
+        aim_side=camera.aim.x_m * 100, aim_height=camera.aim.y_m * 100, half_field=camera.half_field, middle_field=camera.middle,
         table_width=(table.width_m + 2 * abs(table.x_m)) * 100 if table else 0.0,
         table_depth=max(0.0, table.depth_m - 2 * table.z_m) * 100 if table else 0.0,
         label=incident.usual_height_m(plan) * 100, logo=_logo(plan),
@@ -168,8 +170,11 @@ def mirrored_field(s: Sizes, away: float) -> Face:
     down = math.radians(looks_down_deg(s))
     eye = math.hypot(s.camera_distance, s.camera_height - s.aim_height)
     half_w, half_h = s.half_field
+    x, rise = (part * (eye + away) for part in s.middle_field)
+    # What the frame shows higher up on a level mirror lies lower behind it.
     return Face(
-        x=s.aim_side, y=s.aim_height + away * math.sin(down), z=-away * math.cos(down), turn=0.0, tilt=-math.degrees(down),
+        x=s.aim_side + x, y=s.aim_height + away * math.sin(down) - rise * math.cos(down),
+        z=-away * math.cos(down) - rise * math.sin(down), turn=0.0, tilt=-math.degrees(down),
         width=2 * half_w * (eye + away), height=2 * half_h * (eye + away),
     )  # fmt: skip
 

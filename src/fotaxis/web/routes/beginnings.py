@@ -72,7 +72,7 @@ def _own(file: UploadFile, height_cm: float, unit: str) -> dict[str, Any]:
             return {"outline": profile_svg.parse(data, height_cm=height_cm)}
         return {"outline": profile_csv.parse(data.decode("utf-8-sig", "replace"))}
     model = mesh_file.parse(file.file.read(mesh_file.MAX_BYTES + 1), name=name, unit=unit)
-    return {"model": {"kind": "model", "mesh": model.text, "unit_m": model.unit_m}, "height_of_model_cm": model.size_cm[1]}
+    return {"model": model.shape(), "height_of_model_cm": model.size_cm[1]}
 
 
 @router.post(links.BEGINNING_OUTLINE)

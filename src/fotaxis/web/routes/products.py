@@ -80,8 +80,7 @@ async def import_model(
     def imported() -> Response:
         before = product.find(app.shots.open(here.user.studio_id, shot_id).document, key)
         model = mesh_file.parse(file.file.read(mesh_file.MAX_BYTES + 1), name=file.filename or "", unit=unit)
-        shape = {"kind": "model", "mesh": model.text, "unit_m": model.unit_m}
-        return _replace(app, here, shot_id, key, before, shape, label=f"Model for {before['name']}")
+        return _replace(app, here, shot_id, key, before, model.shape(), label=f"Model for {before['name']}")
 
     return await FILES.run(imported)
 

@@ -158,11 +158,11 @@ def _floor_camera(plan: Plan, paper: Paper) -> list[str]:
     x, z = c.place.x_m * 100, c.place.z_m * 100
     lowest = -(paper.top - paper.height / paper.scale) - 16 / paper.scale
     shown = min(z, lowest)
-    half_w, _ = c.half_field
+    half_w, (middle, _) = c.half_field[0], c.middle
     angle = math.atan2(c.aim.x_m - c.place.x_m, c.place.z_m - c.aim.z_m)
     out = []
     for side in (-1, 1):
-        a = angle + side * math.atan(half_w)
+        a = angle + math.atan(middle + side * half_w)
         far = z + min(60.0, -paper.left + 60)
         x0 = x + (z - shown) * math.tan(a)
         out.append(draw_line(paper.x(x0), paper.y(-shown), paper.x(x + far * math.tan(a)), paper.y(-(z - far)), "field"))
@@ -307,12 +307,12 @@ def _side_camera(plan: Plan, paper: Paper) -> list[str]:
     z, y = c.place.z_m * 100, c.place.y_m * 100
     edge = paper.left + paper.width / paper.scale - 17 / paper.scale
     shown = min(z, edge)
-    _, half_h = c.half_field
+    half_h, (_, middle) = c.half_field[1], c.middle
     slope = math.atan2((c.aim.y_m - c.place.y_m) * 100, z - c.aim.z_m * 100)
     at_break = y + (z - shown) * math.tan(slope)
     out = []
     for sign in (-1, 1):
-        a = slope + sign * math.atan(half_h)
+        a = slope + math.atan(middle + sign * half_h)
         y0 = y + (z - shown) * math.tan(a)
         far = z + 60
         out.append(draw_line(paper.x(shown), paper.y(y0), paper.x(z - far), paper.y(y + far * math.tan(a)), "field"))

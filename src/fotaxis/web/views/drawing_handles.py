@@ -95,14 +95,14 @@ def side_handles(plan: Plan, paper: Paper) -> str:
 
 def frame_plane(camera: Camera, paper: Paper, view: str) -> str:
     """What the frame takes in where the camera aims, edge on; its middle turns the camera, its end is the lens's length."""
-    half_w, half_h = camera.half_field
+    (half_w, half_h), (right, up) = camera.half_field, camera.middle
     aim, reach = camera.aim, 100 * camera.aim_distance_m * paper.scale
     if view == "floor":
         ax, ay = paper.x(aim.x_m * 100), paper.y(-aim.z_m * 100)
-        x1, y1, x2, y2 = ax - half_w * reach, ay, ax + half_w * reach, ay
+        x1, y1, x2, y2 = ax + (right - half_w) * reach, ay, ax + (right + half_w) * reach, ay
     else:
         ax, ay = paper.x(aim.z_m * 100), paper.y(aim.y_m * 100)
-        x1, y1, x2, y2 = ax, ay + half_h * reach, ax, ay - half_h * reach
+        x1, y1, x2, y2 = ax, ay + (half_h - up) * reach, ax, ay - (half_h + up) * reach
     return (
         f'<g class="thing camera-frame" data-key="{CAMERA_KEY}" data-view="{view}">'
         f'{draw_line(x1, y1, x2, y2, "frame-plane")}<circle class="turn-handle" data-handle="aim" cx="{ax:.1f}" cy="{ay:.1f}" r="6"/>'

@@ -11,7 +11,7 @@ from fotaxis.core.scene.product import described
 from fotaxis.core.stops import set_stops
 from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.meter_words import where_words
-from fotaxis.services.sheet import Row, camera_figures, cautions, rows
+from fotaxis.services.sheet import Row, camera_figures, cautions, leaning_words, rows
 from fotaxis.services.shots import Opened
 from fotaxis.web import links
 from fotaxis.web.views.drawing import floor, side
@@ -131,6 +131,13 @@ def _kit(plan: Plan) -> list[tuple[str, str]]:
         )
     if kit.hood:
         found.append(("Hood", f"{kit.hood.before_m * 100:g} cm long, Ø {kit.hood.width_m * 100:g} cm"))
+    moved = [(100 * plan.camera.shift_up_m, "up"), (100 * plan.camera.shift_right_m, "to the right")]
+    if any(by for by, _ in moved):
+        found.append(("Shift", ", ".join(f"{10 * by:+g} mm {way}" for by, way in moved if by)))
+    turned = [(plan.camera.tilt_rad, "forward"), (plan.camera.swing_rad, "to the left")]
+    if any(by for by, _ in turned):
+        words = ", ".join(f"{math.degrees(by):+.3g}° {way}" for by, way in turned if by)
+        found.append(("Lens turned", f"{words}. {leaning_words(plan)}"))
     if plan.camera.focus_m:
         found.append(("Focus", f"{plan.camera.focus_m * 100:.1f} cm from the lens"))
     return found

@@ -17,7 +17,7 @@ from fotaxis.core.materials import artwork as art
 from fotaxis.core.materials.artwork import Artwork
 from fotaxis.core.materials.bsdf import ALBEDO_STEPS, rough_coat_albedo
 from fotaxis.core.materials.catalogue import REAR_PAINT_INDEX
-from fotaxis.core.materials.material import ACROSS, AIR, ALONG, COAT, ENTRY, GLASS_SKIN, INNER, KIND, OPAQUE, Medium
+from fotaxis.core.materials.material import ACROSS, AIR, ALONG, BACK, COAT, ENTRY, GLASS_SKIN, INNER, KIND, OPAQUE, Medium
 from fotaxis.core.materials.material import COLUMNS as SKIN_COLUMNS
 from fotaxis.core.render.arrays.static_scene import AROUND, MESH, REVOLUTION, StaticScene
 from fotaxis.core.scene.plan import Plan, Table
@@ -153,7 +153,7 @@ class _Builder:
         rows = np.zeros((len(self.skins), ALBEDO_STEPS + 1))
         for number, skin in enumerate(self.skins):
             if skin[COAT] > 0.0 and skin[KIND] == OPAQUE and skin[ALONG] > 0.0:
-                rows[number] = rough_coat_albedo(skin[COAT], skin[ALONG], skin[ACROSS])
+                rows[number] = rough_coat_albedo(skin[COAT], skin[ALONG], skin[ACROSS], skin[BACK])
         return rows
 
     def scene(self) -> StaticScene:
@@ -205,8 +205,7 @@ def surface_owners(plan: Plan) -> list[str]:
     for product in plan.products:
         if not product.shape.seen:
             continue
-        count = product.clear_bodies() if product.vessel else 1
-        bodies += [PRODUCT_KEY if product is plan.product else product.key] * count
+        bodies += [PRODUCT_KEY if product is plan.product else product.key] * product.bodies
     if plan.riser:
         bodies.append(RISER_KEY)
     if plan.table and plan.table.sweep_m:
@@ -222,13 +221,19 @@ def _add_product(made: _Builder, product: Product, lift: float, number: float) -
     origin, axes = stands(product, lift + TOUCH_M)
     bounds = [product.x_m, product.z_m, product.reach_m, lift, lift + product.height_m + 2 * TOUCH_M]
     shape = product.shape
+    pieces = product.pieces() if shape.mesh is not None else ()
     if product.vessel:
         body = _add_vessel(made, product, origin, axes, bounds, number)
     elif shape.turned is not None:
         body = made.turned(shape.turned, origin, axes, bounds, OPAQUE_MEDIA, made.skin(product.body.row()), number)
     else:
-        assert shape.mesh is not None, "a shape is turned or a mesh"
-        body = made.mesh(shape.mesh, origin, axes, bounds, made.skin(product.body.row()), number, shape.half_sizes_m)
+        assert pieces, "a shape is turned or a mesh"
+        mesh, skin = pieces[0]
+        body = made.mesh(mesh, origin, axes, bounds, made.skin((skin or product.body).row()), number, shape.half_sizes_m)
+    zoned = [body]
+    for mesh, skin in pieces[1:]:
+        assert skin is not None
+        zoned.append(made.mesh(mesh, origin, axes, bounds, made.skin(skin.row()), number, shape.half_sizes_m))
     for band in product.bands:
         skins = {name: made.skin(row) for name, row in band.skin_rows().items()}
         picture = made.artwork(band.artwork.picture) if band.artwork else -1
@@ -236,11 +241,13 @@ def _add_product(made: _Builder, product: Product, lift: float, number: float) -
         face, across, half_across = AROUND, _wrapped(band.azimuth_rad), band.width_rad / 2
         if band.face:
             face, across, half_across = float(FACES[band.face]), band.centre_m, band.width_m / 2
-        made.bodies[body][BODY.ZONED] = 1.0
         cut = float(bool(band.artwork and band.artwork.cut))
         finishes = skins.get("foil", -1), skins.get("varnish", -1)
-        zone = [body, face, across, half_across, middle, half_up, skins[""], float(band.ellipse), picture, cut, *finishes]
-        made.zones.append(zone)
+        for one in zoned:
+            made.bodies[one][BODY.ZONED] = 1.0
+            made.zones.append(
+                [one, face, across, half_across, middle, half_up, skins[""], float(band.ellipse), picture, cut, *finishes]
+            )
 
 
 def _add_vessel(made: _Builder, product: Product, origin: Array, axes: Array, bounds: list[float], number: float) -> int:
@@ -270,7 +277,7 @@ def _add_block(made: _Builder, product: Product, origin: Array, axes: Array, bou
     def add(mesh: Mesh, media: tuple[int, int], half: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> int:
         return made.mesh(mesh, origin, axes, bounds, bare, number, half, media, True)
 
-    body = add(product.shape.mesh, (IN_AIR, glass), product.shape.half_sizes_m)
+    body = add(product.pieces()[0][0], (IN_AIR, glass), product.shape.half_sizes_m)
     if product.shape.solid:
         return body
     inside = product.hollow()

@@ -20,24 +20,28 @@ from fotaxis.core.values import Array, Picture
 
 
 def circle_radius_px(
-    depth_m: NDArray[np.floating], *, focal_length_m: float, f_number: float, focus_m: float, pixel_m: float
-) -> NDArray[np.float32]:
+    depth_m: NDArray[np.floating], *, focal_length_m: float, f_number: float, focus_per_m: float | Array, image_m: float,
+    pixel_m: float,
+) -> NDArray[np.float32]:  # fmt: skip
     """Radius of the circle of confusion of things at a depth, pixels; below 0 before the plane of focus, same shape.
 
-        c = f / N * f / (d - f) * (z - d) / z        z depth, d focus, both from the lens along its axis; radius c / 2
+        c = f / N * v * (1 / d - 1 / z)        z depth, d focus there, v sensor, all from the lens along its axis; radius c / 2
+
+    focus_per_m: 1 / d, one for all or one for each depth.
 
     depth inf is allowed.  Source: thin-lens geometry.
     """
-    most = focal_length_m / f_number * focal_length_m / (focus_m - focal_length_m) / 2 / pixel_m
+    most = focal_length_m / f_number * image_m / 2 / pixel_m
     out = np.empty(depth_m.shape, np.float32)
-    _radii(np.ascontiguousarray(depth_m, np.float32).ravel(), most, focus_m, out.ravel())
+    near = np.broadcast_to(np.asarray(focus_per_m, np.float32), depth_m.shape)
+    _radii(np.ascontiguousarray(depth_m, np.float32).ravel(), most, np.ascontiguousarray(near).ravel(), out.ravel())
     return out
 
 
 @kernel
-def _radii(depth: NDArray[np.float32], most: float, focus: float, out: NDArray[np.float32]) -> None:
+def _radii(depth: NDArray[np.float32], most: float, focus: NDArray[np.float32], out: NDArray[np.float32]) -> None:
     for i in range(depth.shape[0]):
-        off = 1.0 - focus / max(float(depth[i]), 1e-3)
+        off = float(focus[i]) - 1.0 / max(float(depth[i]), 1e-3)
         out[i] = min(max(most * off, -MOST_PX), MOST_PX)
 
 

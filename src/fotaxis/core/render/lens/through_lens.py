@@ -77,11 +77,20 @@ def depth_behind(
 
 def circles_of(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> NDArray[np.float32]:
     """Radii of the circles of confusion of a picture's pixels (pixels,) by their depth, (height, width), see circle_radius_px."""
-    camera = plan.camera
+    camera, (half_w, half_h) = plan.camera, plan.camera.half_field
+    middle, right, up = camera.focus_plane
+    x, y = _tangents(width, half_w), -_tangents(height, half_h)
     return circle_radius_px(
         depth.reshape(height, width), focal_length_m=camera.focal_length_m, f_number=plan.exposure.f_number,
-        focus_m=camera.focus_distance_m, pixel_m=camera.used_sensor_m[0] / width,
+        focus_per_m=middle + x[None, :] * right + y[:, None] * up, image_m=camera.image_m,
+        pixel_m=camera.used_sensor_m[0] / width,
     )  # fmt: skip
+
+
+def _tangents(count: int, half_field: float) -> Array:
+    """Tangents of the middles of so many parts of a frame from its own, rising."""
+    tangents: Array = (2 * (np.arange(count) + 0.5) / count - 1) * half_field
+    return tangents
 
 
 def defocus(plan: Plan, depth: NDArray[np.float32], *, width: int, height: int) -> Defocus | None:
@@ -130,17 +139,15 @@ def coverage(plan: Plan, *, width: int, height: int) -> NDArray[np.float32] | No
     if not (kit.mask or kit.hood):
         return None
     shades = BeforeLens(mask=kit.mask, hood=kit.hood)
-    return _coverage(shades, plan.camera.half_field, front_m(plan), width, height)
+    return _coverage(shades, plan.camera.half_field, plan.camera.middle, front_m(plan), width, height)
 
 
 @lru_cache(maxsize=8)
 def _coverage(
-    kit: BeforeLens, half_field: tuple[float, float], front: float, width: int, height: int
+    kit: BeforeLens, half_field: tuple[float, float], middle: tuple[float, float], front: float, width: int, height: int
 ) -> NDArray[np.float32] | None:
-    half_w, half_h = half_field
-    x = (2 * (np.arange(width) + 0.5) / width - 1) * half_w
-    y = (1 - 2 * (np.arange(height) + 0.5) / height) * half_h
-    share = kit.open_share(x[None, :] + 0 * y[:, None], y[:, None] + 0 * x[None, :], front_m=front)
+    x, y = _tangents(width, half_field[0]), -_tangents(height, half_field[1])
+    share = kit.open_share(x[None, :] + 0 * y[:, None], y[:, None] + 0 * x[None, :], front_m=front, middle=middle)
     return None if share.min() == 1 else share.astype(np.float32)
 
 
@@ -185,10 +192,12 @@ def first_directions(*paths: TracedPaths) -> Array:
 def glare_reach(plan: Plan, directions: Array) -> Array:
     """What 1 lux at the lens from unit directions (n, 3) adds at the nodes of the picture, past mask and hood, (nodes, n)."""
     kit = plan.before_lens
-    right, up, ahead = plan.camera.basis()
+    right, up, ahead = plan.camera.from_frame()
     along = np.maximum(directions @ ahead, 1e-6)
-    passes = kit.open_share(directions @ right / along, directions @ up / along, front_m=front_m(plan))
-    nodes = _node_directions((right, up, ahead), plan.camera.half_field, *node_counts(plan.camera.crop_ratio))
+    passes = kit.open_share(
+        directions @ right / along, directions @ up / along, front_m=front_m(plan), middle=plan.camera.middle
+    )
+    nodes = _node_directions(plan.camera.to_frame(), plan.camera.half_field, *node_counts(plan.camera.crop_ratio))
     reach: Array = kit.glare * glare_spread(np.arccos(np.clip(nodes @ directions.T, -1, 1))) * passes
     return reach
 
@@ -203,8 +212,7 @@ def node_counts(ratio: float) -> tuple[int, int]:
 def _node_directions(basis: tuple[Array, Array, Array], half_field: tuple[float, float], rows: int, columns: int) -> Array:
     """Unit directions of the nodes, (rows * columns, 3)."""
     right, up, ahead = basis
-    x = (2 * (np.arange(columns) + 0.5) / columns - 1) * half_field[0]
-    y = (1 - 2 * (np.arange(rows) + 0.5) / rows) * half_field[1]
+    x, y = _tangents(columns, half_field[0]), -_tangents(rows, half_field[1])
     directions = ahead + y[:, None, None] * up + x[None, :, None] * right
     directions = directions.reshape(-1, 3)
     unit: Array = directions / np.linalg.norm(directions, axis=1, keepdims=True)
@@ -232,7 +240,8 @@ def _half_space() -> tuple[Array, Array]:
 def look_about(plan: Plan, scene: StaticScene) -> TracedPaths:
     """Rays from the lens into directions outside the frame."""
     across, up = _half_space()
-    half_w, half_h = plan.camera.half_field
+    (half_w, half_h), (x, y) = plan.camera.half_field, plan.camera.middle
+    across, up = across - x, up - y
     outside = (np.abs(across) > half_w) | (np.abs(up) > half_h)
     samples = np.stack([across[outside] / half_w + 1, 1 - up[outside] / half_h], axis=1)
     return trace_samples(plan, scene, samples, 2, 2)
@@ -278,7 +287,7 @@ def hazed(plan: Plan, lit: Lighting) -> HazeField | None:
         return None
     camera = plan.camera
     return haze_field(
-        plan.haze, lit, eye=camera.place.array(), basis=camera.basis(), half_field=camera.half_field,
+        plan.haze, lit, eye=camera.place.array(), basis=camera.to_frame(), half_field=camera.half_field,
         aim_distance_m=camera.aim_distance_m, ratio=camera.crop_ratio,
     )  # fmt: skip
 

@@ -13,7 +13,7 @@ from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.bsdf import coat_share, facet_share, multiple_scattering
 from fotaxis.core.materials.ggx import cosine_direction, lobe_density, lobe_weight, mirrored_at_facet, spread_place
-from fotaxis.core.materials.material import ACROSS, ALONG
+from fotaxis.core.materials.material import ACROSS, ALONG, BACK
 from fotaxis.core.materials.polarisation import start_state
 from fotaxis.core.render.arrays.path_records import (
     INSIDE_GLASS,
@@ -60,20 +60,23 @@ GATHER_CUT = 0.01
 
 
 class CameraRays(NamedTuple):
-    """A camera as a source of rays: place (m), unit vectors to its right, up and ahead, tangents of half its field, picture size in
-    pixels, radius of the lens's opening, how far ahead of it things are in focus (m), and the tangent of the angle that a sample
-    stands for."""
+    """A camera as a source of rays: place (m), vectors to its right, up and to the frame's middle, and those that measure a way
+    back, see Camera.to_frame and from_frame; tangents of half its field, picture size in pixels, radius of the lens's opening, where
+    things are in focus, see Camera.focus_plane, and the tangent of the angle that a sample stands for."""
 
     eye: Array
     right: Array
     up: Array
+    middle: Array
+    across: Array
+    rise: Array
     ahead: Array
     half_width: float
     half_height: float
     width: int
     height: int
     lens_radius: float
-    focus: float
+    focus: Array
     pixel: float
 
 
@@ -81,7 +84,7 @@ class CameraRays(NamedTuple):
 def _picture_place(camera: CameraRays, dx: float, dy: float, dz: float, instead: tuple[float, float]) -> tuple[float, float]:
     """Where in the picture of a camera with an opening as small as a pin's something stands that is dx, dy, dz from it; `instead`
     where that is behind it."""
-    right, up, ahead = camera.right, camera.up, camera.ahead
+    right, up, ahead = camera.across, camera.rise, camera.ahead
     half_w, half_h, width, height = camera.half_width, camera.half_height, camera.width, camera.height
     along = dx * ahead[0] + dy * ahead[1] + dz * ahead[2]
     if along <= 1e-6:
@@ -96,7 +99,7 @@ def _trace_samples(
     scene: StaticScene, camera: CameraRays, samples: Array, begin: int, end: int, out: PathBuffers, cut: float
 ) -> tuple[int, Counts, float]:
     """Trace samples[begin:end] or as many as fit; returns how many, what is written, and light lost."""
-    eye, right, up, ahead, half_w, half_h, width, height, lens_radius, focus, pixel = camera
+    eye, right, up, middle, _, _, _, half_w, half_h, width, height, lens_radius, focus, pixel = camera
     through_lens = samples.shape[1] > 2
     stack = ray_stack()
     counts = Counts(0, 0, 0)
@@ -107,15 +110,16 @@ def _trace_samples(
         out.starts[p - begin] = counts.segments
         sx = (2.0 * samples[p, 0] / width - 1.0) * half_w
         sy = (1.0 - 2.0 * samples[p, 1] / height) * half_h
-        dx = ahead[0] + sx * right[0] + sy * up[0]
-        dy = ahead[1] + sx * right[1] + sy * up[1]
-        dz = ahead[2] + sx * right[2] + sy * up[2]
+        dx = middle[0] + sx * right[0] + sy * up[0]
+        dy = middle[1] + sx * right[1] + sy * up[1]
+        dz = middle[2] + sx * right[2] + sy * up[2]
         ox, oy, oz = float(eye[0]), float(eye[1]), float(eye[2])
         if through_lens:
             across, rise = lens_radius * samples[p, 2], lens_radius * samples[p, 3]
             px, py = across * right[0] + rise * up[0], across * right[1] + rise * up[1]
             pz = across * right[2] + rise * up[2]
-            dx, dy, dz = dx - px / focus, dy - py / focus, dz - pz / focus
+            near = focus[0] + sx * focus[1] + sy * focus[2]
+            dx, dy, dz = dx - px * near, dy - py * near, dz - pz * near
             ox, oy, oz = ox + px, oy + py, oz + pz
         scale = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
         ray = Ray(ox, oy, oz, dx * scale, dy * scale, dz * scale)
@@ -168,6 +172,8 @@ def _glossy_direction(
     top = coat_share(skins, skin, vz)
     red, green = facet_share(skins, skin, 0, c, top), facet_share(skins, skin, 1, c, top)
     blue = facet_share(skins, skin, 2, c, top)
+    if skins[skin, BACK] > 0.0:
+        lx, ly = -lx, -ly  # where a mirror would send it, turned about the normal: back
     return lx, ly, lz, dense, Rgb(share * red * gain.red, share * green * gain.green, share * blue * gain.blue)
 
 

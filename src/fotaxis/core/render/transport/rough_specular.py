@@ -14,7 +14,7 @@ from fotaxis.core.geometry.rays import Ray
 from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.materials.bsdf import coat_share, facet_share, multiple_scattering
 from fotaxis.core.materials.ggx import lobe_density, lobe_weight
-from fotaxis.core.materials.material import ACROSS, ALONG
+from fotaxis.core.materials.material import ACROSS, ALONG, BACK
 from fotaxis.core.render.arrays.emitters import Emitters, beam_factor, direction_to_sample, face_density
 from fotaxis.core.render.arrays.path_records import GLOSSY, gather_frame
 from fotaxis.core.render.arrays.receiver import Occluders, Scratch, scratch_room
@@ -50,6 +50,7 @@ def _gloss_weights(
     skin = int(gather_points[p, GATHER.SKIN])
     along, across = skins[skin, ALONG], skins[skin, ACROSS]
     top = coat_share(skins, skin, vz)
+    turned = -1.0 if skins[skin, BACK] > 0.0 else 1.0
     n = -1
     m = 0
     gain = (1.0, 1.0, 1.0)
@@ -60,7 +61,7 @@ def _gloss_weights(
         lz = nx * dx + ny * dy + nz * dz
         if lz <= 1e-5 or leaves <= 0.0:
             continue
-        lx, ly = dx * tx + dy * ty + dz * tz, dx * bx + dy * by + dz * bz
+        lx, ly = turned * (dx * tx + dy * ty + dz * tz), turned * (dx * bx + dy * by + dz * bz)
         hx, hy, hz = vx + lx, vy + ly, vz + lz
         scale = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
         hx, hy, hz = hx * scale, hy * scale, hz * scale

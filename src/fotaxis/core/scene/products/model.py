@@ -43,7 +43,7 @@ def _standing(mesh: Mesh) -> Mesh:
     v = mesh.vertices
     low, high = v.min(axis=0), v.max(axis=0)
     middle = np.array([(low[0] + high[0]) / 2, low[1], (low[2] + high[2]) / 2])
-    return Mesh(vertices=v - middle, normals=mesh.normals.copy(), triangles=mesh.triangles.copy())
+    return Mesh(vertices=v - middle, normals=mesh.normals.copy(), triangles=mesh.triangles.copy(), part_of=mesh.part_of)
 
 
 KIND = ShapeKind(

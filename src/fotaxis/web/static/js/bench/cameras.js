@@ -16,16 +16,21 @@ function used({ sensor_width_mm: width, sensor_height_mm: height }, ratio) {
 // The camera that takes a part of its own frame for the whole: x, y of its middle and its width and height, all 0..1.
 export function framingOf(camera, { x, y, width, height }) {
   const away = 10 * Math.hypot(camera.distance_cm, camera.height_cm - camera.aim_height_cm, camera.side_cm - camera.aim_side_cm);
-  const [w, h] = used(camera, camera.crop_width / camera.crop_height), image = 1 / (1 / camera.focal_length_mm - 1 / away);
+  const [w, h] = used(camera, camera.crop_width / camera.crop_height);
+  // A lens turned against the sensor draws as a longer one does, see the camera's image_m.
+  const square = (degrees) => Math.sin((degrees * Math.PI) / 180) ** 2;
+  const straight = Math.sqrt(1 - square(camera.tilt_deg ?? 0) - square(camera.swing_deg ?? 0)), image = 1 / (straight / camera.focal_length_mm - 1 / away);
   const exact = (width * w) / (height * h);
   const [wide, high] = RATIOS.find(([a, b]) => Math.abs(a / b / exact - 1) < ALIKE) ?? [Math.round(exact * 100) / 100, 1];
   const [newWidth, newHeight] = used(camera, wide / high);
   const behind = Math.min(newWidth / (width * w), newHeight / (height * h)) * image;
   const round = (value) => Math.round(value * 100) / 100;
+  // The same shift moves a longer lens's frame less: the axis goes the rest of the way.
+  const right = camera.shift_right_mm ?? 0, up = camera.shift_up_mm ?? 0, less = 1 - image / behind;
   return {
-    ...camera, crop_width: wide, crop_height: high, focal_length_mm: round(1 / (1 / behind + 1 / away)),
-    aim_side_cm: round(camera.aim_side_cm + ((x - 0.5) * w * away) / image / 10),
-    aim_height_cm: round(camera.aim_height_cm - ((y - 0.5) * h * away) / image / 10),
+    ...camera, crop_width: wide, crop_height: high, focal_length_mm: round(straight / (1 / behind + 1 / away)),
+    aim_side_cm: round(camera.aim_side_cm + (((x - 0.5) * w + right * less) * away) / image / 10),
+    aim_height_cm: round(camera.aim_height_cm - (((y - 0.5) * h - up * less) * away) / image / 10),
   };
 }
 

@@ -37,6 +37,10 @@ export class ProductForm {
     for (const select of all("select[data-path]", box)) {
       select.addEventListener("change", () => store.working.then(this.again));
     }
+    for (const select of all("[data-part-material]", box)) {
+      const change = () => ({ path: [...select.dataset.partMaterial.split("."), "skin"], value: select.value ? { material: select.value } : null });
+      select.onchange = () => store.commit([change()], select.getAttribute("aria-label")).then(this.again);
+    }
     this.sends("#outline-form", "profile");
     this.sends("#model-form", "model");
     this.bindShape();
