@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.frames.levels import peak_words, percent
 from fotaxis.core.frames.line_profile import Highlight, as_in_pixels, bent_edges, find_highlights, outermost, stretches
 from fotaxis.core.frames.line_reading import CRISP, EQUAL_STOPS
@@ -84,7 +85,8 @@ class LineValue(Value):
 
     place, width, inner and outer softness: medians over its rows, in half widths of the product, see line_profile.Highlight;
     peak_stops: median, from grey; uneven_stops: brightest less darkest row; found: share of the rows that show it;
-    rows (n, 3): x, y in the frame (0..1) and peak in stops, from low to high; runs: its parts, from low to high.
+    rows (n, 3): x, y in the frame (0..1) and peak in stops, from low to high; runs: its parts, from low to high; shares: of the
+    pixels of its peaks.
     """
 
     place: float
@@ -96,6 +98,15 @@ class LineValue(Value):
     found: float
     rows: Array
     runs: tuple[Run, ...]
+    shares: Array | tuple[()] = ()
+
+    @property
+    def level_stops(self) -> float:
+        return self.peak_stops
+
+    @property
+    def uneven(self) -> float:
+        return self.uneven_stops
 
     @property
     def short(self) -> str:
@@ -197,13 +208,24 @@ def _read(at: EdgeLine, frame: LayeredFrame) -> LineValue | None:
     outer = [line.left_softness if at.left else line.right_softness for line in found]
     ends = round(ENDS * len(peaks))
     core = peaks[ends:-ends] if ends and len(peaks) > 4 * ends else peaks
+    shown = np.array([(rows[i].x[line.peak_at], rows[i].y, line.peak_stops) for i, line in zip(seen, found, strict=True)])
     return LineValue(
         place=float(np.median([line.place for line in found])), width=float(np.median([line.width for line in found])),
         inner=float(np.median(inner)), outer=float(np.median(outer)), peak_stops=float(np.median(peaks)),
         uneven_stops=float(np.ptp(core)), found=len(found) / LINE_ROWS,
-        rows=np.array([(rows[i].x[line.peak_at], rows[i].y, line.peak_stops) for i, line in zip(seen, found, strict=True)]),
+        rows=shown, shares=_shares(frame, shown),
         runs=tuple(_run(on, rows, lines, first, last) for first, last in runs) if np.isfinite(on.height_m).any() else (),
     )  # fmt: skip
+
+
+def _shares(frame: LayeredFrame, rows: Array) -> Array:
+    """How much of a line each layer makes, (layers,)."""
+    height, width = frame.is_product.shape
+    x = np.clip((rows[:, 0] * width).astype(np.int64), 0, width - 1)
+    y = np.clip((rows[:, 1] * height).astype(np.int64), 0, height - 1)
+    parts: Array = frame.gains * (frame.pictures[:, y, x].astype(np.float64).sum(axis=1) @ np.array(REC709_LUMINANCE))
+    whole = float(parts.sum())
+    return parts / whole if whole > 0 else np.zeros(len(parts))
 
 
 def _line_of(at: EdgeLine, frame: LayeredFrame, row: _Row, on: MirroredAt) -> Highlight | None:

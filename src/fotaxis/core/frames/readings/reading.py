@@ -53,6 +53,16 @@ class Value:
     shares: Array | tuple[()] = ()
 
     @property
+    def level_stops(self) -> float | None:
+        """Its level in stops from middle grey; None for what is no level."""
+        return None
+
+    @property
+    def uneven(self) -> float | None:
+        """Brightest less darkest of what it covers, stops; None for a single place."""
+        return None
+
+    @property
     def short(self) -> str:
         """In few words, beside its mark on the frame."""
         raise NotImplementedError

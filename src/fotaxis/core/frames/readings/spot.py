@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.constants import REC709_LUMINANCE
-from fotaxis.core.frames.levels import level_words
+from fotaxis.core.frames.levels import level_words, stops_of
 from fotaxis.core.frames.readings.reading import (
     LayeredFrame,
     Reading,
@@ -58,6 +58,10 @@ class SpotValue(Value):
     shares: Array
     x: float
     y: float
+
+    @property
+    def level_stops(self) -> float:
+        return stops_of(self.level)
 
     @property
     def short(self) -> str:

@@ -1,0 +1,41 @@
+"""An even field or line: the label even to a third of a stop from top to bottom."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from fotaxis.core.frames.readings.reading import Value
+from fotaxis.core.stops import measured_stops
+from fotaxis.core.values import require_finite
+from fotaxis.core.wishes.wish import MET, OPEN, Judged, Wish, WishKind, missing, stops_within
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Even(Wish):
+    """What a reading covers differs by no more than so many stops."""
+
+    reading: str
+    within: float
+
+    def __post_init__(self) -> None:
+        require_finite("evenness wished for", self.within, low=0.05, high=4, unit="stops")
+
+    @property
+    def words(self) -> str:
+        return f"even within {measured_stops(self.within)} stops"
+
+    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
+        value = values.get(self.reading)
+        if value is None or value.uneven is None:
+            return missing(names, self.reading)
+        figure = measured_stops(value.uneven)
+        if value.uneven <= self.within:
+            return Judged(state=MET, figure=figure, words=f"is even within {figure}")
+        return Judged(state=OPEN, figure=figure, words=f"differs by {figure} stops", off=value.uneven / self.within)
+
+
+KIND = WishKind(
+    key="even", about="What a reading covers is even within so many stops.", refs=("reading",), measures=(stops_within(0.35),),
+    make=lambda v: Even(reading=v["reading"], within=v["within"]), add="Even", readings=("patch", "edge"),
+)  # fmt: skip

@@ -1,0 +1,63 @@
+"""One level over another: left = right, rim 1⅓ over the key."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from fotaxis.core.constants import DEEPEST_BLACK_STOPS
+from fotaxis.core.errors import DomainError
+from fotaxis.core.frames.readings.reading import Value
+from fotaxis.core.measures import Measure
+from fotaxis.core.stops import measured_stops, over_or_under, stops_name
+from fotaxis.core.values import require_finite
+from fotaxis.core.wishes.wish import MET, OPEN, Judged, LevelTarget, Wish, WishKind, lit, missing, stops_within
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ratio(Wish):
+    """A reading so many stops over another."""
+
+    reading: str
+    over: str
+    stops: float
+    within: float
+
+    def __post_init__(self) -> None:
+        require_finite("ratio wished for", self.stops, low=-12, high=12, unit="stops")
+        require_finite("tolerance of a ratio", self.within, low=0.05, high=4, unit="stops")
+        if self.reading == self.over:
+            raise DomainError("a ratio needs two readings; choose another one of them.")
+
+    @property
+    def target(self) -> LevelTarget:
+        return LevelTarget(reading=self.reading, over=self.over, stops=self.stops, within=self.within)
+
+    @property
+    def words(self) -> str:
+        by = "equal" if self.stops == 0 else f"{over_or_under(self.stops)} the other"
+        return f"{by}, within {measured_stops(self.within)}"
+
+    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
+        one, other = lit(values, self.reading), lit(values, self.over)
+        if one is None or other is None:
+            return missing(names, self.reading, self.over)
+        if max(one, other) <= DEEPEST_BLACK_STOPS:
+            return Judged(state=OPEN, figure="—", words="both are black", off=1.0)
+        now = one - other
+        gap = now - self.stops
+        figure = stops_name(now)
+        if abs(gap) <= self.within:
+            return Judged(state=MET, figure=figure, words=f"is {figure}")
+        way = "too much" if gap > 0 else "too little"
+        return Judged(
+            state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}", off=abs(gap) / self.within
+        )
+
+
+KIND = WishKind(
+    key="ratio", about="A reading so many stops over another one; 0: both equal.", refs=("reading", "over"),
+    measures=(Measure(name="stops", words="Over", unit="stops", low=-12, high=12, usual=0, step=0.1), stops_within(0.2)),
+    make=lambda v: Ratio(reading=v["reading"], over=v["over"], stops=v["stops"], within=v["within"]), add="One over another",
+    readings=("spot", "frame", "edge", "patch"),
+)  # fmt: skip
