@@ -55,6 +55,11 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("shot", type=Path, help="a shot file (.json)")
     check.add_argument("--readings", action="store_true", help="draw the picture too and say what its readings read")
     check.set_defaults(run=_check)
+    balance = commands.add_parser("balance", help="say which powers meet the wishes of a shot file")
+    balance.add_argument("shot", type=Path, help="a shot file (.json) with wishes")
+    balance.add_argument("--json", action="store_true", help="as JSON: powers, wishes, what cannot be met")
+    balance.add_argument("--out", type=Path, metavar="FILE", help="write the shot with these powers (.json)")
+    balance.set_defaults(run=_balance)
     schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
     schema.set_defaults(run=None)
     return parser
@@ -91,6 +96,47 @@ def _render(document: ShotDocument, args: argparse.Namespace) -> int:
         picture_files.write_exr(args.out, keys=prediction.layers.keys, pictures=prediction.scaled_layers())
     width, height = prediction.layers.size
     print(f"{args.out}: {width} x {height} pixels, {prediction.layers.lost_share:.2%} of the light cut off in tracing")
+    return 0
+
+
+def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
+    from fotaxis.core.camera.camera import PREVIEW_SIDE
+    from fotaxis.formats import shot_file
+    from fotaxis.services import wishes
+    from fotaxis.services.pictures import Pictures
+
+    plan, readings, named, pictures = document.plan(), document.named_readings(), document.named_wishes(), Pictures()
+    if not named:
+        raise FormatError("it holds no wishes: say what its picture must show, on the bench or in its list `wishes`.")
+    pictures.fine(plan, long_side=PREVIEW_SIDE)
+    answer = wishes.balanced(plan, document.held, named, lambda now: pictures.named(now, readings))
+    after = answer.plan if answer else plan
+    names = {reading.key: reading.name for reading in readings}
+    words = wishes.balance_words(plan, answer, names) if answer else []
+    judged = wishes.judged_wishes(named, readings, pictures.named(after, readings))
+    powers = dict(answer.balance.powers) if answer else {}
+    if args.out:
+        held = document.model_copy(
+            update={
+                "lights": [
+                    light.model_copy(update={"power_stops": powers[light.key]}) if light.key in powers else light
+                    for light in document.lights
+                ]
+            }
+        )
+        args.out.write_bytes(shot_file.write(held))
+    if args.json:
+        told = [
+            {"key": one.wish.key, "about": one.about, "wanted": one.wish.wish.words, "state": one.judged.state,
+             "figure": one.judged.figure, "words": one.judged.words}
+            for one in judged
+        ]  # fmt: skip
+        print(json.dumps({"powers": powers, "words": words, "wishes": told}, indent=2, ensure_ascii=False))
+        return 0
+    for said in words or ["Nothing to set: no wish is about a level, or all are met."]:
+        print(f"  {said}")
+    for one in judged:
+        print(f"  {one.judged.state}: {one.about}, {one.wish.wish.words}: {one.judged.words}")
     return 0
 
 

@@ -32,6 +32,7 @@ from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.line_reading import usual_line
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.scene.plan import Plan
+from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.formats import layers_file, photo, picture_files, shot_file, shot_meter
 from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
@@ -123,6 +124,9 @@ class JsonShots:
 
     def readings(self, document: Document) -> tuple[NamedReading, ...]:
         return shot_file.from_raw(document).named_readings()
+
+    def wishes(self, document: Document) -> tuple[NamedWish, ...]:
+        return shot_file.from_raw(document).named_wishes()
 
     def read(self, data: bytes) -> Document:
         return shot_file.read(data).model_dump(mode="json")

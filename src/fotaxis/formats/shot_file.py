@@ -26,12 +26,14 @@ from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.materials.material import Medium, Skin
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
+from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_meter import LinePart, MeterOnSetPart
-from fotaxis.formats.shot_parts import Name, Number, Part, Positive, Triple, keepable, named
+from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_readings import AnyReading
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
+from fotaxis.formats.shot_wishes import AnyWish
 from fotaxis.formats.wording import fault_words
 
 FORMAT_NAME = "fotaxis-shot"
@@ -214,6 +216,8 @@ class ShotDocument(Part):
     cards: Annotated[list[AnyCard], Field(max_length=24)] = []
     reading_line: LinePart | None = None
     readings: Annotated[list[AnyReading], Field(max_length=24)] = []
+    wishes: Annotated[list[AnyWish], Field(max_length=24)] = []
+    held: Annotated[list[Key], Field(max_length=24)] = []
     meter: MeterOnSetPart | None = None
     key_light: Annotated[str, Field(max_length=60)] = ""
 
@@ -223,6 +227,9 @@ class ShotDocument(Part):
 
     def named_readings(self) -> tuple[NamedReading, ...]:
         return tuple(NamedReading(key=r.key, name=r.name, at=r.value()) for r in self.readings)
+
+    def named_wishes(self) -> tuple[NamedWish, ...]:
+        return tuple(one.value() for one in self.wishes)
 
     def plan(self, raw: dict[str, Any] | None = None, values: Values | None = None) -> Plan:
         """The checked set. Raises DomainError where values contradict each other.

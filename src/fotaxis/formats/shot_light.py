@@ -86,6 +86,18 @@ Group = Annotated[str, Field(max_length=40), AfterValidator(keepable)]
 OfKit = Annotated[str, Field(max_length=60), AfterValidator(keepable)]
 
 
+class AimPart(PointCm):
+    """What a thing stays aimed at while either is moved: a place, `camera`, or the key of a light, card or sheet; source: of a card or
+    mirror the light that it throws there. Turn and tilt follow from it."""
+
+    x_cm: Number = 0.0
+    y_cm: Number = 0.0
+    z_cm: Number = 0.0
+    at: Annotated[str, Field(max_length=60)] = "place"
+    on: Annotated[str, Field(max_length=80), AfterValidator(keepable)] = ""
+    source: Annotated[str, Field(max_length=60)] = ""
+
+
 class ThingPart(Part):
     """What every movable thing has: key, name, place of its middle, turn and tilt in degrees; pair: key of the thing on the other
     side that stays its mirror image; own, stand: what it is in the studio's kit, and the stand it is on, by their names there.
@@ -100,6 +112,7 @@ class ThingPart(Part):
     turn_deg: Annotated[float, Field(ge=-360, le=360, allow_inf_nan=False)]
     tilt_deg: Annotated[float, Field(ge=-90, le=90, allow_inf_nan=False)] = 0.0
     pair: Key | None = None
+    aim: AimPart | None = None
     own: OfKit = ""
     stand: OfKit = ""
 

@@ -8,6 +8,7 @@ from typing import Any
 from fotaxis.core.errors import FormatError
 from fotaxis.core.keys import RESERVED_KEYS
 from fotaxis.services import names
+from fotaxis.services.aims import following_aims
 from fotaxis.services.mirror_pairs import following_pairs
 from fotaxis.services.ports import Document
 
@@ -46,7 +47,15 @@ def applied(document: Document, changes: list[Change]) -> Document:
     for path in sets:
         if len(path) == 3 and path[0] in ("lights", "cards"):
             result = _with_its_name(result, path, before=value_at(document, path))
-    return following_pairs(result, touched)
+    return following_pairs(following_aims(result, touched), touched | _aimed(document, result))
+
+
+def _aimed(before: Document, now: Document) -> set[tuple[str, str, str]]:
+    """Things that are aimed, as touched: what they were turned to counts for their pair as if a hand had turned them."""
+    return {
+        (name, thing["key"], "turn_deg") for name in ("lights", "cards") for thing in now.get(name, [])
+        if thing.get("aim") and thing not in before.get(name, [])
+    }  # fmt: skip
 
 
 def _with_its_name(document: Document, path: tuple[str, ...], *, before: Any) -> Document:
@@ -64,7 +73,7 @@ def _with_its_name(document: Document, path: tuple[str, ...], *, before: Any) ->
 
 def sane(document: Document) -> Document:
     """The document, when its lists are lists of things with keys: what all that follows relies on. Raises FormatError."""
-    for name in (*LISTS, "readings"):
+    for name in (*LISTS, "readings", "wishes"):
         things = document.get(name, [])
         if not isinstance(things, list):
             raise FormatError("this must be a list of things.", place=name)

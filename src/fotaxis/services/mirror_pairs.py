@@ -22,6 +22,8 @@ def mirrored(thing: Document) -> Document:
     other = copy.deepcopy(thing)
     other["place"]["x_cm"] = -other["place"]["x_cm"] or 0.0
     other["turn_deg"] = -other["turn_deg"] or 0.0
+    if other.get("aim") and other["aim"].get("at") == "place":
+        other["aim"]["x_cm"] = -other["aim"]["x_cm"] or 0.0
     if other.get("doors_deg"):
         left, right, top, bottom = other["doors_deg"]
         other["doors_deg"] = [right, left, top, bottom]

@@ -9,14 +9,26 @@ from fotaxis.core.keys import ALL_SHARP
 from fotaxis.services.ports import Document
 
 OF_NO_LAYER = {
-    "name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair", "own", "own_head", "stand",
+    "name", "power_stops", "on", "lowest_stops", "steps_per_stop", "continuous", "group", "pair", "aim", "own", "own_head", "stand",
 }  # fmt: skip
 """What may change of a light without its layer."""
 
 
 def layers_key(document: Document) -> str:
     """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
-    free = {"name", "note", "exposure", "room_lux", "reading_line", "readings", "meter", "key_light", "cameras"}
+    free = {
+        "name",
+        "note",
+        "exposure",
+        "room_lux",
+        "reading_line",
+        "readings",
+        "wishes",
+        "held",
+        "meter",
+        "key_light",
+        "cameras",
+    }
     kept = {name: value for name, value in document.items() if name not in free}
     kept["white_k"] = document["exposure"].get("white_k")
     lens = document["lens"]
@@ -26,13 +38,13 @@ def layers_key(document: Document) -> str:
     if lens["focus"] != ALL_SHARP or lens["mask"] or lens["hood"]:
         kept["f_number"] = document["exposure"]["f_number"]
     kept["lights"] = [{n: v for n, v in light.items() if n not in OF_NO_LAYER} for light in document["lights"]]
-    kept["cards"] = [{n: v for n, v in card.items() if n not in ("own", "stand")} for card in document["cards"]]
+    kept["cards"] = [{n: v for n, v in card.items() if n not in ("own", "stand", "aim")} for card in document["cards"]]
     return _hashed(kept)
 
 
 def setting_key(document: Document) -> str:
     """Changes whenever that does which a school's lights are fitted to: product, table, camera and all else that they leave."""
-    replaced = {"name", "note", "reading_line", "readings", "meter", "key_light", "lights", "cards"}
+    replaced = {"name", "note", "reading_line", "readings", "wishes", "held", "meter", "key_light", "lights", "cards"}
     return _hashed({name: value for name, value in document.items() if name not in replaced})
 
 

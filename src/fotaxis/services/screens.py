@@ -59,7 +59,7 @@ def layers_name(document: Document, side: int) -> str:
 
 def picture_name(document: Document, side: int) -> str:
     """Name of the picture of a document at its exposure and powers."""
-    free = {"name", "note", "reading_line", "readings", "meter", "key_light"}
+    free = {"name", "note", "reading_line", "readings", "wishes", "held", "meter", "key_light"}
     kept = {name: value for name, value in document.items() if name not in free}
     mark = hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest()[:24]
     return f"{PICTURE}:{mark}:{side}:{__version__}"

@@ -10,7 +10,7 @@ from pytest import approx
 
 from fotaxis.core.constants import MIDDLE_GREY
 from fotaxis.core.lights.power import PowerRange
-from fotaxis.core.wishes.balance import STRAY, TOUCH, Dial, balance
+from fotaxis.core.wishes.balance import INSIDE, STRAY, TOUCH, Dial, balance
 from fotaxis.core.wishes.wish import LevelTarget
 
 
@@ -43,7 +43,8 @@ def price(targets, parts, dials, powers):
             off = max(0, off)
         if target.side > 0:
             off = min(0, off)
-        total += (off / target.within) ** 2
+        off = abs(off) / target.within
+        total += max(off - 1, 0) ** 2 + INSIDE * off**2
     for one, power in zip(dials, powers, strict=True):
         total += (TOUCH if abs(power - one.now) > 1e-9 else 0) + STRAY * abs(power - one.now)
     return total

@@ -24,8 +24,11 @@ from fotaxis.core.wishes.wish import LevelTarget
 DARK = MIDDLE_GREY * 2.0**-20
 """No light at all counts as this level, so that a logarithm has a value."""
 
-TOUCH = 0.02
+TOUCH = 0.05
 """What a head that is touched costs, in squares of tolerances: one that changes nothing is left alone."""
+
+INSIDE = 0.05
+"""What is within its tolerance counts so much of what the same gap counts beyond it: heads are not touched for what nobody sees."""
 
 STRAY = 1e-4
 """What a stop away from the present power costs, so that of equal answers the nearest is taken."""
@@ -158,9 +161,12 @@ class _Search:
 
     def cost(self, powers: Array) -> Array:
         """Squares of tolerances (m,), and a little for every head that is touched."""
-        gaps = self.sums.gaps(self.sums.levels(powers, self.shift)) / self.sums.within
+        gaps = np.abs(self.sums.gaps(self.sums.levels(powers, self.shift))) / self.sums.within
+        beyond = np.maximum(gaps - 1, 0)
         moved = np.abs(powers - self.now)
-        total: Array = (gaps**2).sum(axis=1) + TOUCH * (moved > 1e-9).sum(axis=1) + STRAY * moved.sum(axis=1)
+        total: Array = (
+            (beyond**2 + INSIDE * gaps**2).sum(axis=1) + TOUCH * (moved > 1e-9).sum(axis=1) + STRAY * moved.sum(axis=1)
+        )
         return total
 
     def best(self) -> tuple[Array, float]:

@@ -56,7 +56,7 @@ KIND = WishKind(
     key="level", about="A reading at a level in stops from middle grey, or at most or at least there.", refs=("reading",),
     measures=(
         Measure(name="stops", words="Level", unit="stops", low=-16, high=8, usual=0, step=0.1),
-        Choice(name="side", words="Side", choices=SIDES, usual="at"), stops_within(0.2),
+        Choice(name="side", words="Side", choices=SIDES, usual="at"), stops_within(0.17),
     ),
     make=lambda v: Level(reading=v["reading"], stops=v["stops"], side=v["side"], within=v["within"]), add="A level",
     readings=("spot", "frame", "edge", "patch"),

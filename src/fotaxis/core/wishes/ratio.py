@@ -57,7 +57,7 @@ class Ratio(Wish):
 
 KIND = WishKind(
     key="ratio", about="A reading so many stops over another one; 0: both equal.", refs=("reading", "over"),
-    measures=(Measure(name="stops", words="Over", unit="stops", low=-12, high=12, usual=0, step=0.1), stops_within(0.2)),
+    measures=(Measure(name="stops", words="Over", unit="stops", low=-12, high=12, usual=0, step=0.1), stops_within(0.17)),
     make=lambda v: Ratio(reading=v["reading"], over=v["over"], stops=v["stops"], within=v["within"]), add="One over another",
     readings=("spot", "frame", "edge", "patch"),
 )  # fmt: skip

@@ -4,8 +4,8 @@ accounts: set-up and sign-in; jobs: jobs and their shots; beginnings: a new shot
 pictures: predicted pictures; live: pictures while something is dragged; frames: photographs; sheet: the set sheet;
 products: shapes and models of what is photographed; materials: what things can be made of; light_page: heads and
 what shapes their light; finals: pictures made by workers; spots: pointing at the frame; states: every state a shot has
-been in; looking: links for a client's screen; people: accounts, the studio, its history; kit: what the
-studio owns; watch: health and figures.
+been in; wishes: what its picture must show; looking: links for a client's screen; people: accounts, the studio, its
+history; kit: what the studio owns; watch: health and figures.
 """
 
 from fotaxis.web.routes import (
@@ -27,10 +27,11 @@ from fotaxis.web.routes import (
     spots,
     states,
     watch,
+    wishes,
 )
 
 ROUTERS = (
     accounts.router, jobs.router, beginnings.router, bench.router, pictures.router, live.router, frames.router, sheet.router,
     products.router, materials.router, light_page.router, finals.router, spots.router, states.router, client_view.router,
-    people.router, kit.router, watch.router,
+    people.router, kit.router, wishes.router, watch.router,
 )  # fmt: skip

@@ -50,6 +50,7 @@ from fotaxis.web.responses import lasting_png, page
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import product
 from fotaxis.web.views.svg_canvas import Fit
+from fotaxis.web.views.wish_view import wish_kinds
 
 router = APIRouter(dependencies=[Depends(ready)])
 
@@ -148,7 +149,7 @@ def bench_page(request: Request, app: AppServices, here: CurrentUser, shot_id: U
         sheets=SHEET_KINDS, gels=[*GEL], schools=SETUPS.values(), quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
         addable=[*kits.addable(own), *addable()], own=own, kit=kits.given(own),
-        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS,
+        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS, wish_kinds=wish_kinds(),
     )  # fmt: skip
 
 

@@ -25,6 +25,7 @@ from fotaxis.web.responses import lasting_png
 from fotaxis.web.routes.bench import ViewForm, state_answer
 from fotaxis.web.views import bench as view
 from fotaxis.web.views import reading_view as judged_view
+from fotaxis.web.views import wish_view
 
 router = APIRouter()
 
@@ -144,6 +145,12 @@ async def judged(
         except DomainError as error:
             values, fault, wrong = {}, str(error), []
         told = judged_view.judged(plan, shown_plan(plan, shown), readings, values, fault)
+        named = app.codec.wishes(document)
+        if named and not fault:
+            whole = values if shown == Shown() else app.pictures.named(plan, readings)
+            told |= wish_view.told(
+                plan, document.get("held", []), named, readings, whole, lambda now: app.pictures.named(now, readings)
+            )
         return {**told, "faults": judged_view.faults(plan, wrong, asked_too_much(document, app.kit.all(studio)))}
 
     return JSONResponse(await drawn(request, app, here, found))

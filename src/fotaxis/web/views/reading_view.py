@@ -96,6 +96,8 @@ def loss_words(loss: Loss) -> str:
 
 def _reading(plan: Plan, reading: NamedReading, value: Value | None, fault: str) -> dict[str, Any]:
     told: dict[str, Any] = {"key": reading.key, "name": reading.name, "about": value.about if value else ""}
+    level = value.level_stops if value else None
+    told["level"] = None if level is None else round(level, 3)
     if value is None:
         return {**told, "short": "—", "words": fault or reading_words(None), "at": [], "shares": []}
     keys = (ROOM_KEY, *(light.key for light in plan.lights))

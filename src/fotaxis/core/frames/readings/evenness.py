@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,6 +27,8 @@ PRINTED_BELOW = 0.5
 """What is darker than this part of its row's or column's bright end is print, not light."""
 
 BRIGHT_END = 0.9
+POLISHED = 3
+DARK = 1e-9
 LEAST_ROWS = 3
 
 
@@ -53,8 +56,7 @@ class Patch(Reading):
         rows, columns = (np.array(places)[..., axis] for axis in (0, 1))
         levels = frame.luminance[rows, columns]
         paper = levels >= PRINTED_BELOW * np.quantile(levels, BRIGHT_END, axis=1, keepdims=True)
-        down = np.array([np.median(line[on]) for line, on in zip(levels, paper, strict=True)])
-        across = np.array([np.median(line[on]) if on.any() else np.nan for line, on in zip(levels.T, paper.T, strict=True)])
+        down, across = _parted(np.where(paper, levels, np.nan))
         level = float(np.median(levels[paper]))
         parts = frame.gains * (
             frame.pictures[:, rows[paper], columns[paper]].astype(np.float64).mean(axis=1) @ np.array(REC709_LUMINANCE)
@@ -68,15 +70,25 @@ class Patch(Reading):
         ]
         marks = np.array([[(c + 0.5) / width, (float(np.atleast_1d(r)[0]) + 0.5) / height] for r, c in corners])
         return PatchValue(
-            level=level, down_stops=_spread(down), across_stops=_spread(across[np.isfinite(across)]),
+            level=level, down_stops=float(np.ptp(down)), across_stops=float(np.ptp(across)),
             shares=parts / whole if whole > 0 else np.zeros(len(parts)), corners=marks,
         )  # fmt: skip
 
 
-def _spread(levels: Array) -> float:
-    """Brightest less darkest, stops; 0 where nothing is lit."""
-    low, high = float(levels.min()), float(levels.max())
-    return stops_of(high) - stops_of(low) if high > 0 else 0.0
+def _parted(levels: Array) -> tuple[Array, Array]:
+    """How a patch (rows, columns), nan where it is printed, falls off from row to row and from column to column, stops: each with the
+    other taken out, so that print on one side counts for neither.
+
+    Source:     median polish, Tukey 1977.
+    """
+    stops = np.log2(np.maximum(levels, DARK))
+    down, across = np.zeros(levels.shape[0]), np.zeros(levels.shape[1])
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)  # rows and columns that are printed all over
+        for _ in range(POLISHED):
+            across = np.nanmedian(stops - down[:, None], axis=0)
+            down = np.nanmedian(stops - across[None, :], axis=1)
+    return down[np.isfinite(down)], across[np.isfinite(across)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

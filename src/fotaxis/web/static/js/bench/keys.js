@@ -50,6 +50,7 @@ export function bindKeys(bench) {
       u: () => store.switchUnit(),
       y: () => store.makeKey(store.selected),
       h: () => bench.framing.frame(),
+      l: () => bench.wishes.balance(),
       "[": () => store.reorder(-1),
       "]": () => store.reorder(1),
       b: () => store.toggleBlack(),
@@ -89,6 +90,7 @@ function letGo(bench) {
   if (bench.states.mode) bench.states.turn("");
   else if (bench.readings.placing) bench.readings.place(false);
   else if (bench.meter.placing) bench.meter.place(false);
+  else if (bench.aims.placing) bench.aims.place("");
   else if (bench.cameras.isParting) bench.cameras.parting(false);
   else if (bench.product.unrolled.overFrame) bench.product.unrolled.leaveFrame();
   else if (document.body.classList.contains("measuring")) bench.drawings.measuring(false);

@@ -2,6 +2,7 @@
 import { $, all } from "../dom.js";
 import { onWaiting } from "../api.js";
 import { line } from "../saving.js";
+import { Aims } from "./aims.js";
 import { Adding } from "./adding.js";
 import { Cards } from "./cards.js";
 import { Cameras } from "./cameras.js";
@@ -26,6 +27,7 @@ import { Store } from "./store.js";
 import "./tabs.js";
 import { Surface } from "./surface.js";
 import { TopBar } from "./top_bar.js";
+import { Wishes } from "./wishes.js";
 
 const json = (id) => JSON.parse($(id).textContent);
 
@@ -49,9 +51,11 @@ class Bench {
     this.film = new Film(this);
     this.faults = new Faults(this);
     this.inspector = new Inspector(this, $("tape"));
+    this.aims = new Aims(this);
     this.readingLine = new ReadingLine(this, $("frame-over"), $("frame"));
     this.readings = new Readings(this);
     this.meter = new Meter(this);
+    this.wishes = new Wishes(this, json("wish-kinds"));
     this.states = new States(this);
     this.adding = new Adding(this, $("adding"));
     this.probe = new Probe(this, $("frame"), $("spot"));

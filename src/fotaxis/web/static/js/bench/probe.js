@@ -84,6 +84,10 @@ export class Probe {
   // A click on the frame selects what is brightest there, or puts a reading down.
   async choose(event) {
     const at = this.place(event);
+    if (this.bench.aims.placing) {
+      this.bench.aims.put(at);
+      return;
+    }
     if (this.bench.meter.placing) {
       this.bench.meter.put(at);
       return;

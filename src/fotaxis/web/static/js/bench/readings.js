@@ -133,4 +133,4 @@ export class Readings {
   }
 }
 
-const mark = (i) => String.fromCharCode(97 + (i % 26));
+export const mark = (i) => String.fromCharCode(97 + (i % 26));

@@ -82,6 +82,8 @@ export class Store extends SetState {
     return this.#working;
   }
 
+  ask(address) { return this.enqueue(() => post(this.addresses[address], { ...this.view(), fit: null })); }
+
   #ask(address, more = {}) { return this.enqueue(() => post(this.addresses[address], { ...more, view: this.view() })); }
 
   add(kind) { return this.#ask("things", { kind }); }
