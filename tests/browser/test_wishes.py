@@ -62,6 +62,14 @@ def test_a_wish_about_a_reading_is_added_changed_held_and_removed(shot):
     assert len(document(shot)["wishes"]) == count
 
 
+def test_the_sheet_tells_the_wishes(shot):
+    shot.after_saved(shot.page.locator("#usual-wishes").click)
+    shot.page.goto(shot.page.url + "/sheet")
+    text = shot.page.locator("main").inner_text()
+    assert "What the picture must show." in text
+    assert "Left line over Right line equal, within 0.2" in text
+
+
 def test_the_list_gives_way_to_what_is_chosen(shot):
     page = shot.page
     assert page.locator("#wishes").is_visible()

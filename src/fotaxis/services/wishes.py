@@ -46,6 +46,12 @@ def judged_wishes(
     return [JudgedWish(wish=one, about=_about(one, names), judged=one.wish.judge(values, names)) for one in wishes]
 
 
+def wished(wishes: Sequence[NamedWish], readings: Sequence[NamedReading]) -> list[str]:
+    """What is wished for, a line each, as it stands on the sheet."""
+    names = {reading.key: reading.name for reading in readings}
+    return [f"{_about(one, names)} {one.wish.words}" for one in wishes]
+
+
 def _about(one: NamedWish, names: Mapping[str, str]) -> str:
     told = [names.get(getattr(one.wish, ref), "a reading that was removed") for ref in WISHES[one.kind].refs]
     return " over ".join(told)

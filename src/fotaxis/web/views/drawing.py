@@ -20,6 +20,7 @@ from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Point
 from fotaxis.services.measuring_tape import Tape
 from fotaxis.services.sheet import measured
+from fotaxis.web.views.beam_drawing import beams
 from fotaxis.web.views.drawing_handles import floor_handles, frame_plane, side_handles
 from fotaxis.web.views.product_drawing import floor_product, side_product
 from fotaxis.web.views.svg_canvas import (
@@ -91,6 +92,7 @@ def floor(
     out.append(draw_line(0, oy, width, oy, "axis") + draw_line(ox, 0, ox, height, "axis"))
     if plan.riser:
         out.append(f'<circle class="riser" cx="{ox:.1f}" cy="{oy:.1f}" r="{plan.riser.diameter_m * 50 * paper.scale:.1f}"/>')
+    out += beams(plan, paper, "floor", selected=selected)
     out += [floor_product(plan, product, paper, selected=selected) for product in plan.products]
     things: list[Thing] = [*plan.lights, *plan.cards]
     for index, thing in sorted(enumerate(things), key=lambda pair: pair[1].key == selected):
@@ -276,6 +278,7 @@ def side(
             f'<rect class="riser" x="{paper.x(-r):.1f}" y="{paper.y(h):.1f}" width="{2 * r * paper.scale:.1f}" '
             f'height="{h * paper.scale:.1f}"/>'
         )
+    out += beams(plan, paper, "side", selected=selected)
     out += [side_product(plan, product, paper, selected=selected) for product in plan.products]
     things: list[Thing] = [*plan.lights, *plan.cards]
     behind: dict[tuple[int, int], int] = {}
