@@ -100,3 +100,48 @@ def test_a_head_is_aimed_on_the_frame_and_stays_aimed(shot):
     assert document(shot)["lights"][2]["aim"]["at"] == "camera"
     shot.after_saved(lambda: page.keyboard.press("q"))
     assert document(shot)["lights"][2]["aim"] is None
+
+
+def test_a_lines_panel_goes_where_its_image_is_the_line(desk, tmp_path):
+    line = {"kind": "edge", "key": "left-line", "name": "Left line", "side": "left", "low": 0.08, "high": 0.6}
+    wish = {
+        "kind": "place",
+        "key": "left-place",
+        "reading": "left-line",
+        "near": 0.65,
+        "far": 0.8,
+        "within": 0.04,
+        "height": 0.2,
+    }
+    shot = brought_in(desk, tmp_path, "elder-cordial", readings=[line], wishes=[wish])
+    page = shot.page
+    row = page.locator("#wish-list [data-key=left-place]")
+    row.get_by_text("too far out").wait_for()
+    before, picture = document(shot)["lights"][0], frame(shot)
+    shot.after_saved(row.get_by_role("button", name="Put its panel there").click)
+    moved = document(shot)["lights"][0]
+    assert len(document(shot)["lights"]) == 3  # the panel that makes the line, no other
+    assert (moved["place"], moved["width_cm"]) != (before["place"], before["width_cm"])
+    assert changed(picture, frame(shot)) > 0.002
+    shot.until("document.querySelector('#wish-list [data-key=left-place]').dataset.state === 'met'")
+    shot.after_saved(lambda: page.keyboard.press("Control+z"))
+    assert document(shot)["lights"][0]["place"] == before["place"]
+
+
+def test_from_no_lights_to_lines_at_their_place_and_level(desk, tmp_path):
+    shot = brought_in(desk, tmp_path, "elder-cordial", lights=[], cards=[])
+    page, actions = shot.page, 0
+
+    def act(done):
+        nonlocal actions
+        actions += 1
+        shot.after_saved(done)
+
+    act(page.locator("#usual-wishes").click)
+    for side in ("left", "right"):
+        act(page.locator(f"#wish-list [data-key={side}-place]").get_by_role("button", name="Put its panel there").click)
+        shot.until(f"document.querySelector('#wish-list [data-key={side}-place]').dataset.state === 'met'")
+    act(lambda: page.keyboard.press("l"))
+    shot.until("document.querySelector('#wish-list [data-key=left-right]').dataset.state === 'met'")
+    assert [light["name"] for light in document(shot)["lights"]] == ["Left panel", "Right panel"]
+    assert actions == 4

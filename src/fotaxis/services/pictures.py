@@ -41,7 +41,9 @@ from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
 from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Product
+from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.services.cache import Kept
+from fotaxis.services.wishes import LinePlace, line_place
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -265,6 +267,13 @@ class Pictures:
 
         frame = LayeredFrame(pictures=layers.pictures, gains=gains, is_product=is_product, mirror=look)
         return {reading.key: reading.at.read(frame) for reading in readings}
+
+    def line_place(
+        self, plan: Plan, wish: NamedWish, readings: tuple[NamedReading, ...], *, long_side: int = PREVIEW_SIDE
+    ) -> LinePlace:
+        """Where the panel of a line that is wished for must stand, see services.wishes.line_place."""
+        values = self.named(plan, readings, long_side=long_side)
+        return line_place(plan, wish, readings, values, self._stage(plan, long_side=long_side))
 
     def faults(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> list[Fault]:
         """What would spoil the photograph, see core.frames.faults. Raises DomainError when flash and shutter contradict each other."""

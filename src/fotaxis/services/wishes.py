@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -10,17 +11,23 @@ import numpy as np
 
 from fotaxis.core.camera.nominal_scales import f_number_name
 from fotaxis.core.constants import MIDDLE_GREY
+from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.readings import NamedReading
+from fotaxis.core.frames.readings.edge import EdgeLine
 from fotaxis.core.frames.readings.reading import Value
+from fotaxis.core.lights.fixtures import Panel
+from fotaxis.core.render.preview.traced_scene import TracedScene
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import measured_stops, power_name
 from fotaxis.core.values import Array
 from fotaxis.core.wishes import WISHES
 from fotaxis.core.wishes.balance import Balance, Dial, balance
+from fotaxis.core.wishes.line_panel import LinePanel, mirrored_ways, nearest_clear, riser_needed_m
+from fotaxis.core.wishes.place import Place
 from fotaxis.core.wishes.wish import MET, Judged, LevelTarget, NamedWish
-from fotaxis.services.changes import Change
+from fotaxis.services.changes import Change, fresh_key
 from fotaxis.services.ports import Document
-from fotaxis.services.presets import usual_readings
+from fotaxis.services.presets import new_thing, usual_readings
 
 Read = Callable[[Plan], Mapping[str, Value | None]]
 """What a shot's readings read of a plan."""
@@ -237,3 +244,77 @@ def _heights(document: Document) -> tuple[float, float] | None:
 def all_met(judged: Sequence[JudgedWish]) -> bool:
     """Does the frame show all that is wished for?"""
     return all(one.judged.state == MET for one in judged)
+
+
+# ---- where a line's panel stands
+
+LEAST_RISER_M = 0.002
+MAKES_IT = 0.5
+"""A panel that makes so much of a line is the one to be moved; else one more is put there."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinePlace:
+    """Where the panel of a line stands: key of the one to move, '' for one more, its stance and size, and what is told."""
+
+    key: str
+    panel: LinePanel
+    words: str
+
+
+def line_place(
+    plan: Plan, wish: NamedWish, readings: Sequence[NamedReading], values: Mapping[str, Value | None], stage: TracedScene
+) -> LinePlace:
+    """Where a panel must stand for a line that is wished for. Raises DomainError for a wish that is about no line, NoSolution where
+    there is none."""
+    wanted = wish.wish
+    reading = next((one for one in readings if one.key == getattr(wanted, "reading", "")), None)
+    if not isinstance(wanted, Place) or reading is None or not isinstance(reading.at, EdgeLine):
+        raise DomainError("only a wish about where a line lies says where its panel stands.")
+    ways = mirrored_ways(plan, stage.scene, stage.is_product, reading.at, near=wanted.near, far=wanted.far)
+    panel = nearest_clear(plan, ways)
+    key = _maker(plan, values.get(reading.key), reading.at.left)
+    p, turn = panel.place, math.degrees(panel.turn_rad)
+    words = (
+        f"{100 * panel.width_m:.0f} × {100 * panel.height_m:.0f} cm, {abs(100 * p.x_m):.0f} cm {'right' if p.x_m >= 0 else 'left'} of "
+        f"the axis, {abs(100 * p.z_m):.0f} cm {'in front' if p.z_m >= 0 else 'behind'}, centre {100 * p.y_m:.0f} cm high, turned "
+        f"{turn:.0f}°."
+    )
+    riser = riser_needed_m(plan, ways, panel)
+    if riser > LEAST_RISER_M:
+        words += f" The table's edge hides its lower part: a riser {100 * riser:.1f} cm higher lets the line run to its lower end."
+    return LinePlace(key=key, panel=panel, words=words)
+
+
+def _maker(plan: Plan, value: Value | None, left: bool) -> str:
+    """The panel on a line's side that makes most of it; '' for none."""
+    panels = [light for light in plan.lights if isinstance(light, Panel) and (light.stance.place.x_m < 0) == left]
+    if value is None or not len(value.shares):
+        return ""
+    shares = {light.key: float(share) for light, share in zip(plan.lights, value.shares[1:], strict=True)}
+    best = max(panels, key=lambda light: shares[light.key], default=None)
+    return best.key if best and shares[best.key] >= MAKES_IT else ""
+
+
+def line_changes(document: Document, at: LinePlace, side: str) -> list[Change]:
+    """A line's panel as changes of a shot: one moved and sized, or one more."""
+    panel, place = at.panel, at.panel.place
+    stance: dict[str, Any] = {
+        "turn_deg": round(math.degrees(panel.turn_rad), 2), "tilt_deg": round(math.degrees(panel.tilt_rad), 2),
+        "width_cm": round(100 * panel.width_m, 1), "height_cm": round(100 * panel.height_m, 1),
+    }  # fmt: skip
+    where = {"x_cm": round(100 * place.x_m, 1), "y_cm": round(100 * place.y_m, 1), "z_cm": round(100 * place.z_m, 1)}
+    if at.key:
+        base = ("lights", at.key)
+        return [
+            Change(kind="set", path=(*base, "place"), value=where),
+            *(Change(kind="set", path=(*base, name), value=value) for name, value in stance.items()),
+        ]
+    thing = {
+        **new_thing("panel"),
+        **stance,
+        "place": where,
+        "name": f"{side} panel",
+        "key": fresh_key(document, side.lower()),
+    }
+    return [Change(kind="add", path=("lights",), value=thing)]

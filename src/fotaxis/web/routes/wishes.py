@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Response
+from pydantic import BaseModel, ConfigDict, Field
 
-from fotaxis.core.errors import DomainError
+from fotaxis.core.errors import DomainError, NoSolution
 from fotaxis.services import wishes
+from fotaxis.services.ports import NotFound
 from fotaxis.web.auth import AppServices, Helper
 from fotaxis.web.routes.bench import ViewForm, state_answer
 
@@ -22,6 +25,33 @@ def usual_wishes(app: AppServices, here: Helper, shot_id: UUID, form: ViewForm) 
     if not changes:
         return state_answer(app, app.shots.open(studio, shot_id), form, note="All the usual wishes are there already.")
     return state_answer(app, app.shots.change(studio, shot_id, changes=changes, label="Added the usual wishes"), form)
+
+
+class PlaceForm(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    key: Annotated[str, Field(max_length=60)]
+    view: ViewForm = ViewForm()
+
+
+@router.post("/shots/{shot_id}/line-panel")
+def line_panel(app: AppServices, here: Helper, shot_id: UUID, form: PlaceForm) -> Response:
+    """Put the panel of a line that is wished for where its image is that line: the one that makes it is moved and sized, else one
+    more is added."""
+    studio = here.user.studio_id
+    opened = app.shots.open(studio, shot_id)
+    plan, readings = app.codec.plan(opened.document), app.codec.readings(opened.document)
+    wish = next((one for one in app.codec.wishes(opened.document) if one.key == form.key), None)
+    if wish is None:
+        raise NotFound("this wish was removed.")
+    try:
+        at = app.pictures.line_place(plan, wish, readings)
+    except NoSolution as error:
+        return state_answer(app, opened, form.view, note=f"No panel can be that line: {error}")
+    side = "Left" if at.panel.place.x_m < 0 else "Right"
+    opened = app.shots.change(
+        studio, shot_id, changes=wishes.line_changes(opened.document, at, side), label="Panel for a line"
+    )
+    return state_answer(app, opened, form.view, note=at.words)
 
 
 @router.post("/shots/{shot_id}/balance")

@@ -1,5 +1,6 @@
 // What the picture must show: a list that stands where nothing is chosen, each wish met or open, and the powers that meet them.
 import { $, query } from "../dom.js";
+import { post } from "../api.js";
 import { mark } from "./readings.js";
 
 const STATES = { met: "met", open: "open", "not seen": "not seen" };
@@ -62,6 +63,11 @@ export class Wishes {
     about.setAttribute("aria-expanded", String(this.opened === wish.key));
     about.disabled = !kind.fields.length;
     part("span", told?.words ?? "", "wish-words");
+    if (wish.kind === "place") {
+      const put = part("button", "Put its panel there", "quiet wish-put");
+      Object.assign(put, { type: "button", title: "Moves and sizes the panel that makes this line, or adds one, so that its image is the line" });
+      put.onclick = () => this.store.enqueue(() => post(this.store.addresses["line-panel"], { key: wish.key, view: { ...this.store.view(), fit: null } }));
+    }
     const remove = part("button", "×", "quiet");
     Object.assign(remove, { type: "button", title: "Remove this wish" });
     remove.dataset.remove = wish.key;
