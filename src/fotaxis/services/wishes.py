@@ -22,7 +22,7 @@ from fotaxis.core.stops import measured_stops, power_name
 from fotaxis.core.values import Array
 from fotaxis.core.wishes import WISHES
 from fotaxis.core.wishes.balance import Balance, Dial, balance
-from fotaxis.core.wishes.line_panel import LinePanel, mirrored_ways, nearest_clear, riser_needed_m
+from fotaxis.core.wishes.line_panel import LinePanel, mirrored_ways, nearest_clear, riser_needed_m, taller
 from fotaxis.core.wishes.place import Place
 from fotaxis.core.wishes.wish import MET, Judged, LevelTarget, NamedWish
 from fotaxis.services.changes import Change, fresh_key
@@ -249,6 +249,9 @@ def all_met(judged: Sequence[JudgedWish]) -> bool:
 # ---- where a line's panel stands
 
 LEAST_RISER_M = 0.002
+USUAL_HEIGHT_M = 1.2
+"""A strip is 30 by 120 cm. Common practice."""
+
 MAKES_IT = 0.5
 """A panel that makes so much of a line is the one to be moved; else one more is put there."""
 
@@ -274,6 +277,8 @@ def line_place(
     ways = mirrored_ways(plan, stage.scene, stage.is_product, reading.at, near=wanted.near, far=wanted.far)
     panel = nearest_clear(plan, ways)
     key = _maker(plan, values.get(reading.key), reading.at.left)
+    before = next((light.half_size_m[1] * 2 for light in plan.lights if light.key == key), USUAL_HEIGHT_M)
+    panel = taller(panel, before)
     p, turn = panel.place, math.degrees(panel.turn_rad)
     words = (
         f"{100 * panel.width_m:.0f} × {100 * panel.height_m:.0f} cm, {abs(100 * p.x_m):.0f} cm {'right' if p.x_m >= 0 else 'left'} of "

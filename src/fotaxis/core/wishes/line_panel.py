@@ -7,7 +7,7 @@ as large as the places where these ways meet its plane.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -183,10 +183,16 @@ def raised(panel: LinePanel) -> LinePanel:
     """The same panel with its lower edge on the table: its line ends above the foot."""
     _, up, _ = orientation.axes(turn_rad=panel.turn_rad, tilt_rad=panel.tilt_rad)
     x, y, z = (float(c) for c in panel.place.array() + panel.below_m / 2 * up)
-    return LinePanel(
-        place=Point(x_m=x, y_m=y, z_m=z), turn_rad=panel.turn_rad, tilt_rad=panel.tilt_rad, width_m=panel.width_m,
-        height_m=max(panel.height_m - panel.below_m, LEAST_M), distance_m=panel.distance_m, below_m=0.0,
-    )  # fmt: skip
+    height = max(panel.height_m - panel.below_m, LEAST_M)
+    return replace(panel, place=Point(x_m=x, y_m=y, z_m=z), height_m=height, below_m=0.0)
+
+
+def taller(panel: LinePanel, height_m: float) -> LinePanel:
+    """The same panel with its lower edge where it is, at least so tall: shoulder and neck mirror what stands higher."""
+    more = max(0.0, min(height_m, MAX_PANEL_M) - panel.height_m)
+    _, up, _ = orientation.axes(turn_rad=panel.turn_rad, tilt_rad=panel.tilt_rad)
+    x, y, z = (float(c) for c in panel.place.array() + more / 2 * up)
+    return replace(panel, place=Point(x_m=x, y_m=y, z_m=z), height_m=panel.height_m + more)
 
 
 def nearest_clear(plan: Plan, mirrored: MirroredWays) -> LinePanel:
