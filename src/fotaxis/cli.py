@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 import sys
 import warnings
 from pathlib import Path
@@ -60,6 +61,11 @@ def _parser() -> argparse.ArgumentParser:
     balance.add_argument("--json", action="store_true", help="as JSON: powers, wishes, what cannot be met")
     balance.add_argument("--out", type=Path, metavar="FILE", help="write the shot with these powers (.json)")
     balance.set_defaults(run=_balance)
+    place = commands.add_parser("place", help="say where the panels stand for the lines that a shot file wishes for")
+    place.add_argument("shot", type=Path, help="a shot file (.json) with wishes about where lines lie")
+    place.add_argument("--json", action="store_true", help="as JSON: stance and size of each, in centimetres and degrees")
+    place.add_argument("--out", type=Path, metavar="FILE", help="write the shot with these panels (.json)")
+    place.set_defaults(run=_place)
     schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
     schema.set_defaults(run=None)
     return parser
@@ -137,6 +143,45 @@ def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
         print(f"  {said}")
     for one in judged:
         print(f"  {one.judged.state}: {one.about}, {one.wish.wish.words}: {one.judged.words}")
+    return 0
+
+
+def _place(document: ShotDocument, args: argparse.Namespace) -> int:
+    from fotaxis.core.errors import NoSolution
+    from fotaxis.formats import shot_file
+    from fotaxis.services import wishes
+    from fotaxis.services.changes import applied
+    from fotaxis.services.pictures import Pictures
+
+    wanted = [one for one in document.named_wishes() if one.kind == "place"]
+    if not wanted:
+        raise FormatError("it holds no wish about where a line lies: add one, on the bench or in its list `wishes`.")
+    pictures = Pictures()
+    told: list[dict[str, str | float]] = []
+    raw = json.loads(shot_file.write(document))
+    for wish in wanted:
+        now = shot_file.from_raw(raw)
+        try:
+            at = pictures.line_place(now.plan(), wish, now.named_readings())
+        except NoSolution as error:
+            told.append({"wish": wish.key, "words": f"no panel can be that line: {error}"})
+            continue
+        changes = wishes.line_changes(raw, at, "Left" if at.panel.place.x_m < 0 else "Right")
+        raw = applied(raw, changes)
+        p = at.panel
+        told.append({
+            "wish": wish.key, "light": at.key, "words": at.words, "x_cm": round(100 * p.place.x_m, 1),
+            "y_cm": round(100 * p.place.y_m, 1), "z_cm": round(100 * p.place.z_m, 1), "turn_deg": round(math.degrees(p.turn_rad), 2),
+            "tilt_deg": round(math.degrees(p.tilt_rad), 2), "width_cm": round(100 * p.width_m, 1),
+            "height_cm": round(100 * p.height_m, 1),
+        })  # fmt: skip
+    if args.out:
+        args.out.write_bytes(shot_file.write(shot_file.from_raw(raw)))
+    if args.json:
+        print(json.dumps(told, indent=2, ensure_ascii=False))
+        return 0
+    for one in told:
+        print(f"  {one['wish']}: {one['words']}")
     return 0
 
 

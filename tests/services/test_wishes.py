@@ -110,3 +110,24 @@ def test_the_command_line_balances_a_shot(tmp_path, capsys):
     file.write_bytes(shot_file.write(shot_file.from_raw(shot() | {"wishes": []})))
     assert main(["balance", str(file)]) == 2
     assert "holds no wishes" in capsys.readouterr().err
+
+
+def test_the_command_line_places_the_panels_of_lines(tmp_path, capsys):
+    file, out = tmp_path / "shot.json", tmp_path / "placed.json"
+    file.write_bytes(shot_file.write(begun(shot() | {"lights": [], "cards": []})))
+    assert main(["place", str(file), "--json", "--out", str(out)]) == 0
+    told = {one["wish"]: one for one in json.loads(capsys.readouterr().out)}
+    assert told["left-place"]["x_cm"] < 0 < told["right-place"]["x_cm"]
+    assert told["left-place"]["turn_deg"] == pytest.approx(-told["right-place"]["turn_deg"], abs=1.5)
+    placed = shot_file.read(out.read_bytes())
+    assert [light.name for light in placed.lights] == ["Left panel", "Right panel"]
+    pictures, plan = Pictures(), placed.plan()
+    pictures.fine(plan, long_side=SIDE)
+    judged = wishes.judged_wishes(
+        placed.named_wishes(), placed.named_readings(), pictures.named(plan, placed.named_readings(), long_side=SIDE)
+    )
+    states = {one.wish.key: one.judged.state for one in judged}
+    assert states["left-place"] == states["right-place"] == "met"
+    file.write_bytes(shot_file.write(shot_file.from_raw(shot() | {"wishes": []})))
+    assert main(["place", str(file)]) == 2
+    assert "no wish about where a line lies" in capsys.readouterr().err
