@@ -1,9 +1,9 @@
-"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd] [memory]."""
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd] [memory] [wishes]."""
 
 import sys
 import warnings
 
-from bench import crowd, engine, light, materials, memory, reference, screen
+from bench import crowd, engine, light, materials, memory, reference, screen, wishes
 from bench.timing import line, repeated_ms
 
 PARTS = {
@@ -14,6 +14,7 @@ PARTS = {
     "light": light.run,
     "crowd": crowd.crowd,
     "memory": memory.run,
+    "wishes": wishes.run,
 }
 
 if __name__ == "__main__":

@@ -256,24 +256,33 @@ def balance(targets: Sequence[LevelTarget], parts: Mapping[str, Array], dials: S
     met = np.abs(sums.gaps(levels[None])[0]) <= sums.within + 1e-9
     before = float(search.cost(search.now[None])[0])
     touched = {dial.key: float(power) for dial, power in zip(dials, powers, strict=True) if abs(power - dial.now) > 1e-9}
+    bounds = tuple(_bound(int(k), targets, sums, dials, powers, levels) for k in np.flatnonzero(~met))
     return Balance(
         powers=touched, levels=tuple(map(float, levels)), met=tuple(map(bool, met)), cost=cost, before=before,
-        aperture_stops=None if met.all() else _healing(sums, dials), first=_first(search, touched),
-        bounds=tuple(_bound(int(k), targets, sums, dials, powers, levels) for k in np.flatnonzero(~met)),
+        aperture_stops=_healing(sums, dials, bounds) if bounds else None, first=_first(search, touched), bounds=bounds,
         all_powers={dial.key: float(power) for dial, power in zip(dials, powers, strict=True)},
     )  # fmt: skip
 
 
-def _healing(sums: _Sums, dials: Sequence[Dial]) -> float | None:
-    """The least change of aperture or speed, in thirds, by which every target can be met: how much less light; None for none."""
-    for third in sorted(range(-HEAL_STOPS * THIRDS, HEAL_STOPS * THIRDS + 1), key=lambda n: (abs(n), -n)):
-        if third == 0:
-            continue
-        search = _Search(sums, dials, -third / THIRDS)
+def _healing(sums: _Sums, dials: Sequence[Dial], bounds: Sequence[Bound]) -> float | None:
+    """The least change of aperture or speed, in thirds, by which every target can be met: how much less light; None for none.
+
+    Only heads at the end of their power are healed by it, all by about what they lack.
+    """
+    lacks = [bound.stops for bound in bounds]
+    if not all(bound.key for bound in bounds) or (min(lacks) < 0 < max(lacks)):
+        return None
+    most = max(map(abs, lacks))
+    sign = 1 if max(lacks) > 0 else -1
+    first = max(1, math.ceil((most - float(sums.within.max())) * THIRDS - 1e-9))
+    for third in range(first, math.ceil(most * THIRDS - 1e-9) + 2):
+        if third > HEAL_STOPS * THIRDS:
+            break
+        search = _Search(sums, dials, -sign * third / THIRDS)
         powers, _ = search.quick()
         gaps = np.abs(sums.gaps(sums.levels(powers[None], search.shift))[0])
         if (gaps <= sums.within + 1e-9).all():
-            return third / THIRDS
+            return sign * third / THIRDS
     return None
 
 
