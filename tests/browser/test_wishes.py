@@ -62,6 +62,20 @@ def test_a_wish_about_a_reading_is_added_changed_held_and_removed(shot):
     assert len(document(shot)["wishes"]) == count
 
 
+def test_a_head_is_aimed_in_the_drawings_too(shot):
+    page = shot.page
+    page.keyboard.press("3")
+    page.locator("#tape [data-aim-place]").click()
+    shot.after_saved(page.locator("#side .camera-thing .grip").click)
+    assert document(shot)["lights"][2]["aim"]["at"] == "camera"
+    page.locator("#tape [data-aim-place]").click()
+    shot.after_saved(lambda: page.locator("#floor .product-group").first.click(force=True))
+    aim = document(shot)["lights"][2]["aim"]
+    assert (aim["at"], aim["on"]) == ("place", "the product")
+    assert abs(aim["x_cm"]) < 10
+    assert abs(aim["z_cm"]) < 10
+
+
 def test_the_sheet_tells_the_wishes(shot):
     shot.after_saved(shot.page.locator("#usual-wishes").click)
     shot.page.goto(shot.page.url + "/sheet")

@@ -44,8 +44,18 @@ export class Aims {
   place(key) {
     this.placing = key;
     document.body.classList.toggle("placing", Boolean(key));
-    this.store.note(key ? "Click on the frame where it is to look: product, label, table, background. Escape leaves it." : "");
+    this.store.note(key ? "Click where it is to look: on the frame, or in the drawings on a thing, the lens or a place. Escape leaves it." : "");
     this.show();
+  }
+
+  // In the drawings: at a thing or the lens by its key, else at a place.
+  at(key, place, on) {
+    const own = this.placing, aim = this.store.thing(own)?.thing.aim, known = key && this.store.thing(key);
+    if (key === own) return;
+    this.place("");
+    if (this.store.selected !== own) this.store.select(own);
+    const rounded = Object.fromEntries(Object.entries(place).map(([axis, value]) => [axis, Math.round(value * 10) / 10]));
+    this.set(known && known.list !== "others" ? { at: key, source: aim?.source ?? "" } : { at: PLACE, ...rounded, on, source: aim?.source ?? "" });
   }
 
   async put({ x, y }) {

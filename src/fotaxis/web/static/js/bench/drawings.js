@@ -152,6 +152,14 @@ export class Drawings {
     };
   }
 
+  // What is clicked while something is being aimed: a thing or the lens, else the place itself, in the plane of the drawing.
+  aimed(event, view) {
+    const key = targetOf(event).closest(".thing")?.dataset.key, svg = this.boxes[view].querySelector("svg");
+    const { a, b } = this.place(event, svg, svg.getBoundingClientRect()), { aim_height_cm: height } = this.store.document.camera;
+    const place = view === "floor" ? { x_cm: a, y_cm: height, z_cm: b } : { x_cm: 0, y_cm: -b, z_cm: a };
+    this.bench.aims.at(key, place, targetOf(event).closest(".product-group") ? "the product" : "a place");
+  }
+
   grab(event, view) {
     if (event.button !== 0) return;
     const { store } = this;
@@ -159,6 +167,11 @@ export class Drawings {
       const key = targetOf(event).closest(".thing, .product-group")?.dataset.key;
       event.preventDefault();
       if (key) this.taped(key);
+      return;
+    }
+    if (this.bench.aims.placing) {
+      event.preventDefault();
+      this.aimed(event, view);
       return;
     }
     if (targetOf(event).dataset.part) {
