@@ -114,6 +114,7 @@ def test_shift_and_tilt_change_the_picture_and_are_told(shot):
     field.press("Enter")
     page.get_by_text("tilt of the lens").first.wait_for()
     assert document(shot)["camera"]["tilt_deg"] == 6
+    shot.errors[:] = [words for words in shot.errors if "422" not in words]  # Chromium reports the refused request
     page.goto(page.url + "/sheet")
     assert "+4 mm up" in page.locator("body").inner_text()
     assert "hinge" in page.locator("body").inner_text() or "leans by" in page.locator("body").inner_text()

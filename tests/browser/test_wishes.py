@@ -65,6 +65,7 @@ def test_a_wish_about_a_reading_is_added_changed_held_and_removed(shot):
 def test_a_head_is_aimed_in_the_drawings_too(shot):
     page = shot.page
     page.keyboard.press("3")
+    page.locator("#tape [data-to-segment=aim]").click()
     page.locator("#tape [data-aim-place]").click()
     shot.after_saved(page.locator("#side .camera-thing .grip").click)
     assert document(shot)["lights"][2]["aim"]["at"] == "camera"
@@ -96,6 +97,7 @@ def test_the_list_gives_way_to_what_is_chosen(shot):
 def test_a_head_is_aimed_on_the_frame_and_stays_aimed(shot):
     page = shot.page
     page.keyboard.press("3")
+    page.locator("#tape [data-to-segment=aim]").click()
     page.locator("#tape [data-aim-place]").click()
     box = page.locator("#frame").bounding_box()
     before = document(shot)["lights"][2]

@@ -157,7 +157,8 @@ export class Drawings {
     const key = targetOf(event).closest(".thing")?.dataset.key, svg = this.boxes[view].querySelector("svg");
     const { a, b } = this.place(event, svg, svg.getBoundingClientRect()), { aim_height_cm: height } = this.store.document.camera;
     const place = view === "floor" ? { x_cm: a, y_cm: height, z_cm: b } : { x_cm: 0, y_cm: -b, z_cm: a };
-    this.bench.aims.at(key, place, targetOf(event).closest(".product-group") ? "the product" : "a place");
+    const onProduct = document.elementsFromPoint(event.clientX, event.clientY).some((part) => part.closest(".product-group"));
+    this.bench.aims.at(key, place, onProduct ? "the product" : "a place");
   }
 
   grab(event, view) {
