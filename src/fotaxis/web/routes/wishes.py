@@ -10,7 +10,6 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.errors import DomainError, NoSolution
 from fotaxis.services import wishes
-from fotaxis.services.ports import NotFound
 from fotaxis.web.auth import AppServices, Helper
 from fotaxis.web.routes.bench import ViewForm, state_answer
 
@@ -42,7 +41,7 @@ def line_panel(app: AppServices, here: Helper, shot_id: UUID, form: PlaceForm) -
     plan, readings = app.codec.plan(opened.document), app.codec.readings(opened.document)
     wish = next((one for one in app.codec.wishes(opened.document) if one.key == form.key), None)
     if wish is None:
-        raise NotFound("this wish was removed.")
+        return state_answer(app, opened, form.view, note="This wish was removed.")
     try:
         at = app.pictures.line_place(plan, wish, readings)
     except NoSolution as error:
