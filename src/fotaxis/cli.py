@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import math
 import sys
 import warnings
 from pathlib import Path
@@ -109,6 +108,7 @@ def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
     from fotaxis.core.camera.camera import PREVIEW_SIDE
     from fotaxis.formats import shot_file
     from fotaxis.services import wishes
+    from fotaxis.services.changes import applied
     from fotaxis.services.pictures import Pictures
 
     plan, readings, named, pictures = document.plan(), document.named_readings(), document.named_wishes(), Pictures()
@@ -122,22 +122,11 @@ def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
     judged = wishes.judged_wishes(named, readings, pictures.named(after, readings))
     powers = dict(answer.balance.powers) if answer else {}
     if args.out:
-        held = document.model_copy(
-            update={
-                "lights": [
-                    light.model_copy(update={"power_stops": powers[light.key]}) if light.key in powers else light
-                    for light in document.lights
-                ]
-            }
-        )
-        args.out.write_bytes(shot_file.write(held))
+        changes = wishes.power_changes(answer.balance) if answer else []
+        args.out.write_bytes(shot_file.write(shot_file.from_raw(applied(document.model_dump(mode="json"), changes))))
     if args.json:
-        told = [
-            {"key": one.wish.key, "about": one.about, "wanted": one.wish.wish.words, "state": one.judged.state,
-             "figure": one.judged.figure, "words": one.judged.words}
-            for one in judged
-        ]  # fmt: skip
-        print(json.dumps({"powers": powers, "words": words, "wishes": told}, indent=2, ensure_ascii=False))
+        told = {"powers": powers, "words": words, "wishes": [one.told for one in judged]}
+        print(json.dumps(told, indent=2, ensure_ascii=False))
         return 0
     for said in words or ["Nothing to set: no wish is about a level, or all are met."]:
         print(f"  {said}")
@@ -158,7 +147,7 @@ def _place(document: ShotDocument, args: argparse.Namespace) -> int:
         raise FormatError("it holds no wish about where a line lies: add one, on the bench or in its list `wishes`.")
     pictures = Pictures()
     told: list[dict[str, str | float]] = []
-    raw = json.loads(shot_file.write(document))
+    raw = document.model_dump(mode="json")
     for wish in wanted:
         now = shot_file.from_raw(raw)
         try:
@@ -166,15 +155,8 @@ def _place(document: ShotDocument, args: argparse.Namespace) -> int:
         except NoSolution as error:
             told.append({"wish": wish.key, "words": f"no panel can be that line: {error}"})
             continue
-        changes = wishes.line_changes(raw, at, "Left" if at.panel.place.x_m < 0 else "Right")
-        raw = applied(raw, changes)
-        p = at.panel
-        told.append({
-            "wish": wish.key, "light": at.key, "words": at.words, "x_cm": round(100 * p.place.x_m, 1),
-            "y_cm": round(100 * p.place.y_m, 1), "z_cm": round(100 * p.place.z_m, 1), "turn_deg": round(math.degrees(p.turn_rad), 2),
-            "tilt_deg": round(math.degrees(p.tilt_rad), 2), "width_cm": round(100 * p.width_m, 1),
-            "height_cm": round(100 * p.height_m, 1),
-        })  # fmt: skip
+        raw = applied(raw, wishes.line_changes(raw, at))
+        told.append({"wish": wish.key, "light": at.key, "words": at.words, **at.measures})
     if args.out:
         args.out.write_bytes(shot_file.write(shot_file.from_raw(raw)))
     if args.json:

@@ -34,6 +34,8 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.formats import layers_file, photo, picture_files, shot_file, shot_meter
+from fotaxis.formats.shot_readings import READING_LIST
+from fotaxis.formats.shot_wishes import WISH_LIST
 from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
 from fotaxis.identity.passkeys import WebKeys
@@ -123,10 +125,10 @@ class JsonShots:
         return shot_meter.LinePart.model_validate(put).value() if put else usual_line(plan)
 
     def readings(self, document: Document) -> tuple[NamedReading, ...]:
-        return shot_file.from_raw(document).named_readings()
+        return tuple(one.named() for one in READING_LIST.validate_python(document.get("readings", [])))
 
     def wishes(self, document: Document) -> tuple[NamedWish, ...]:
-        return shot_file.from_raw(document).named_wishes()
+        return tuple(one.value() for one in WISH_LIST.validate_python(document.get("wishes", [])))
 
     def read(self, data: bytes) -> Document:
         return shot_file.read(data).model_dump(mode="json")

@@ -8,6 +8,7 @@ import pytest
 
 from fotaxis.cli import main
 from fotaxis.core.constants import REC709_LUMINANCE
+from fotaxis.core.errors import FormatError
 from fotaxis.core.frames.readings.spot import SpotValue
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats import shot_file
@@ -93,6 +94,18 @@ def test_the_usual_wishes_come_once_and_with_their_readings():
     keys = {reading["key"] for reading in document["readings"]}
     assert all(wish["reading"] in keys for wish in document["wishes"])
     assert wishes.usual_wishes(document) == []
+
+
+@pytest.mark.parametrize(("wish", "words"), [
+    ({"kind": "place", "reading": "a", "near": 0.9, "far": 0.8}, "further out"),
+    ({"kind": "ratio", "reading": "a", "over": "a"}, "two readings"),
+])  # fmt: skip
+def test_a_wish_that_cannot_be_is_refused_with_its_shot(wish, words):
+    with pytest.raises(FormatError, match=words):
+        shot_file.from_raw(shot() | {"wishes": [wish | {"key": "w"}]})
+    level = {"kind": "level", "reading": "a", "key": "w"}
+    with pytest.raises(FormatError, match="two wishes share a key"):
+        shot_file.from_raw(shot() | {"wishes": [level, level]})
 
 
 def test_the_command_line_balances_a_shot(tmp_path, capsys):

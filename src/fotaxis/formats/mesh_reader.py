@@ -84,16 +84,6 @@ def _as_objects(data: bytes) -> bytes:
     return data
 
 
-def _shells(adjacent: Any, count: int) -> Any:
-    """Number of the shell of every triangle, (count,)."""
-    import numpy as np
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    links = coo_array((np.ones(len(adjacent), np.int8), (adjacent[:, 0], adjacent[:, 1])), shape=(count, count))
-    return connected_components(links, directed=False)[1]
-
-
 def _named(name: str, number: int, taken: set[str]) -> str:
     """A part's name as it may stand on the page, once only."""
     plain = "".join(c for c in name if c.isprintable()).strip()[:60] or f"Part {number}"
@@ -133,7 +123,7 @@ def read(data: bytes, kind: str, most: int, most_raw: int) -> tuple[Any, Any, li
             welded.append((name, mesh))
     if len(welded) == 1:
         whole = welded[0][1]
-        shells = np.asarray(_shells(whole.face_adjacency, len(whole.faces)))
+        shells = trimesh.graph.connected_component_labels(whole.face_adjacency, node_count=len(whole.faces))  # type: ignore[no-untyped-call]
         if 1 < shells.max() + 1 <= MOST_SHELLS:
             welded = [("", whole.submesh([np.flatnonzero(shells == k)], append=True)) for k in range(shells.max() + 1)]
     welded.sort(key=lambda part: -len(part[1].faces))

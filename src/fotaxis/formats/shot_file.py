@@ -226,7 +226,7 @@ class ShotDocument(Part):
         return self.reading_line.value() if self.reading_line else usual_line(plan)
 
     def named_readings(self) -> tuple[NamedReading, ...]:
-        return tuple(NamedReading(key=r.key, name=r.name, at=r.value()) for r in self.readings)
+        return tuple(one.named() for one in self.readings)
 
     def named_wishes(self) -> tuple[NamedWish, ...]:
         return tuple(one.value() for one in self.wishes)
@@ -347,9 +347,9 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
         plan = document.plan(raw, values)
         if document.reading_line:
             document.reading_line.value()
-        named = document.named_readings()
-        if len({reading.key for reading in named}) < len(named):
-            raise DomainError("two readings share a key; keys must be distinct.")
+        for what, named in (("readings", document.named_readings()), ("wishes", document.named_wishes())):
+            if len({one.key for one in named}) < len(named):
+                raise DomainError(f"two {what} share a key; keys must be distinct.")
     except DomainError as error:
         raise FormatError(str(error)) from error
     return document, plan

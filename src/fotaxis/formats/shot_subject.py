@@ -23,9 +23,8 @@ from fotaxis.core.scene.products.shape import Shape, ShapeKind
 from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance
 from fotaxis.formats import artwork_text, mesh_text
+from fotaxis.formats.mesh_reader import MOST_PARTS
 from fotaxis.formats.shot_parts import CUSTOM, Key, Name, Number, Part, Positive, Share, Triple, named, part_of
-
-MOST_PARTS = 24
 
 Material = Annotated[str, *named(SKIN, "material", custom=True)]
 Glass = Annotated[str, *named(GLASS, "glass", custom=True)]

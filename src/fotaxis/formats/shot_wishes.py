@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, Union
 
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
 from fotaxis.core.wishes import WISHES
 from fotaxis.core.wishes.wish import NamedWish, Wish
@@ -33,3 +33,6 @@ else:
         for kind in WISHES.values()
     ]
     AnyWish = Annotated[Union[*PARTS], Field(discriminator="kind")]
+
+WISH_LIST = TypeAdapter(list[AnyWish])
+"""Wishes of a document that was checked, by themselves."""

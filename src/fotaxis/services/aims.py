@@ -19,22 +19,28 @@ PLACE = "place"
 STEP_DEG = 0.01
 
 
-def following_aims(document: Document, touched: set[tuple[str, str, str]]) -> Document:
-    """The document with everything that is aimed turned to where its aim is now. touched: (list, key, field) that were set.
+Touched = set[tuple[str, str, str]]
+"""Fields that were set: list, key, field."""
+
+
+def following_aims(document: Document, touched: Touched) -> tuple[Document, Touched]:
+    """The document with everything that is aimed turned to where its aim is now, and what was touched, that included.
 
     What was turned by hand is aimed no more, nor what was aimed at a thing that is gone. Things are taken in the order of their lists,
     once: a card that is aimed by another that turns now follows at the next change.
     """
-    places = _places(document)
+    places, turned = _places(document), touched
     for name in LISTS:
         things = document.get(name) or []
         new = [_following(thing, name, places, touched) if isinstance(thing, dict) else thing for thing in things]
-        if any(one is not other for one, other in zip(new, things, strict=True)):
+        changed = [one for one, other in zip(new, things, strict=True) if one is not other]
+        if changed:
             document = {**document, name: new}
-    return document
+            turned = turned | {(name, one.get("key", ""), "turn_deg") for one in changed if one["aim"]}
+    return document, turned
 
 
-def _following(thing: Document, name: str, places: dict[str, Array], touched: set[tuple[str, str, str]]) -> Document:
+def _following(thing: Document, name: str, places: dict[str, Array], touched: Touched) -> Document:
     aim = thing.get("aim")
     if not isinstance(aim, dict):
         return thing

@@ -47,15 +47,7 @@ def applied(document: Document, changes: list[Change]) -> Document:
     for path in sets:
         if len(path) == 3 and path[0] in ("lights", "cards"):
             result = _with_its_name(result, path, before=value_at(document, path))
-    return following_pairs(following_aims(result, touched), touched | _aimed(document, result))
-
-
-def _aimed(before: Document, now: Document) -> set[tuple[str, str, str]]:
-    """Things that are aimed, as touched: what they were turned to counts for their pair as if a hand had turned them."""
-    return {
-        (name, thing["key"], "turn_deg") for name in ("lights", "cards") for thing in now.get(name, [])
-        if thing.get("aim") and thing not in before.get(name, [])
-    }  # fmt: skip
+    return following_pairs(*following_aims(result, touched))
 
 
 def _with_its_name(document: Document, path: tuple[str, ...], *, before: Any) -> Document:

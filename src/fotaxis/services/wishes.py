@@ -44,6 +44,14 @@ class JudgedWish:
     about: str
     judged: Judged
 
+    @property
+    def told(self) -> dict[str, str]:
+        """As it is told outside, in plain words."""
+        return {
+            "key": self.wish.key, "about": self.about, "wanted": self.wish.wish.words, "state": self.judged.state,
+            "figure": self.judged.figure, "words": self.judged.words,
+        }  # fmt: skip
+
 
 def judged_wishes(
     wishes: Sequence[NamedWish], readings: Sequence[NamedReading], values: Mapping[str, Value | None]
@@ -264,6 +272,16 @@ class LinePlace:
     panel: LinePanel
     words: str
 
+    @property
+    def measures(self) -> dict[str, float]:
+        """Stance and size as the shot file keeps them, centimetres and degrees."""
+        place = self.panel.place
+        return {
+            "x_cm": round(100 * place.x_m, 1), "y_cm": round(100 * place.y_m, 1), "z_cm": round(100 * place.z_m, 1),
+            "turn_deg": round(math.degrees(self.panel.turn_rad), 2), "tilt_deg": round(math.degrees(self.panel.tilt_rad), 2),
+            "width_cm": round(100 * self.panel.width_m, 1), "height_cm": round(100 * self.panel.height_m, 1),
+        }  # fmt: skip
+
 
 def line_place(
     plan: Plan, wish: NamedWish, readings: Sequence[NamedReading], values: Mapping[str, Value | None], stage: TracedScene
@@ -301,25 +319,13 @@ def _maker(plan: Plan, value: Value | None, left: bool) -> str:
     return best.key if best and shares[best.key] >= MAKES_IT else ""
 
 
-def line_changes(document: Document, at: LinePlace, side: str) -> list[Change]:
+def line_changes(document: Document, at: LinePlace) -> list[Change]:
     """A line's panel as changes of a shot: one moved and sized, or one more."""
-    panel, place = at.panel, at.panel.place
-    stance: dict[str, Any] = {
-        "turn_deg": round(math.degrees(panel.turn_rad), 2), "tilt_deg": round(math.degrees(panel.tilt_rad), 2),
-        "width_cm": round(100 * panel.width_m, 1), "height_cm": round(100 * panel.height_m, 1),
-    }  # fmt: skip
-    where = {"x_cm": round(100 * place.x_m, 1), "y_cm": round(100 * place.y_m, 1), "z_cm": round(100 * place.z_m, 1)}
+    measures: dict[str, Any] = at.measures
+    where = {axis: measures.pop(axis) for axis in ("x_cm", "y_cm", "z_cm")}
+    values = {"place": where, **measures}
     if at.key:
-        base = ("lights", at.key)
-        return [
-            Change(kind="set", path=(*base, "place"), value=where),
-            *(Change(kind="set", path=(*base, name), value=value) for name, value in stance.items()),
-        ]
-    thing = {
-        **new_thing("panel"),
-        **stance,
-        "place": where,
-        "name": f"{side} panel",
-        "key": fresh_key(document, side.lower()),
-    }
+        return [Change(kind="set", path=("lights", at.key, name), value=value) for name, value in values.items()]
+    side = "Left" if where["x_cm"] < 0 else "Right"
+    thing = {**new_thing("panel"), **values, "name": f"{side} panel", "key": fresh_key(document, side.lower())}
     return [Change(kind="add", path=("lights",), value=thing)]

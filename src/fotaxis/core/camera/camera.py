@@ -97,8 +97,8 @@ class Camera:
     @property
     def half_field(self) -> tuple[float, float]:
         """Tangents of half the field of view across and up."""
-        w, h = self.used_sensor_m
-        return w / 2 / self.image_m, h / 2 / self.image_m
+        (w, h), v = self.used_sensor_m, self.image_m
+        return w / 2 / v, h / 2 / v
 
     @property
     def middle(self) -> tuple[float, float]:

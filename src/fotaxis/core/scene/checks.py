@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from fotaxis.core.geometry import orientation
-from fotaxis.core.lights.fixtures import Card, Light
+from fotaxis.core.lights.fixtures import Card, Light, Stance
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Product
 from fotaxis.core.values import Array
@@ -23,8 +23,8 @@ def collisions(plan: Plan) -> dict[str, str]:
     """
     found = {}
     for thing in (*plan.lights, *plan.cards):
-        places = _face(thing)
-        if _through_table(plan, places):
+        places = face_places(thing.stance, thing.half_size_m)
+        if through_table(plan, places):
             found[thing.key] = "the table"
         elif _in_product(plan, plan.product, places):
             found[thing.key] = "the product"
@@ -47,7 +47,7 @@ def out_of_reach(plan: Plan) -> dict[str, str]:
     floor = -(plan.table.above_floor_m if plan.table else USUAL_TABLE_M)
     found = {}
     for thing in (*plan.lights, *plan.cards):
-        places = _face(thing)
+        places = face_places(thing.stance, thing.half_size_m)
         if is_far(thing):
             continue
         if places[..., 1].min() < floor - SLACK_M:
@@ -68,15 +68,16 @@ def is_far(thing: Light | Card) -> bool:
     return float(np.linalg.norm(thing.stance.place.array())) > BEYOND_SET_M
 
 
-def _face(thing: Light | Card) -> Array:
+def face_places(stance: Stance, half_size_m: tuple[float, float]) -> Array:
     """Places on a face, (up, across, 3) metres."""
-    half_w, half_h = thing.half_size_m
-    across, up, _ = orientation.axes(turn_rad=thing.stance.turn_rad, tilt_rad=thing.stance.tilt_rad)
+    half_w, half_h = half_size_m
+    across, up, _ = orientation.axes(turn_rad=stance.turn_rad, tilt_rad=stance.tilt_rad)
     part = np.linspace(-1, 1, STEPS)
-    return thing.stance.place.array() + part[:, None, None] * half_h * up + part[None, :, None] * half_w * across
+    return stance.place.array() + part[:, None, None] * half_h * up + part[None, :, None] * half_w * across
 
 
-def _through_table(plan: Plan, places: Array) -> bool:
+def through_table(plan: Plan, places: Array) -> bool:
+    """Does a face, by its places (up, across, 3), run through the table?"""
     if not plan.table:
         return False
     low, high = places[0], places[-1]

@@ -31,7 +31,7 @@ class Absent(Wish):
             return Judged(state=MET, figure="none", words="nothing is mirrored there")
         of = next((run.of for run in value.runs if run.of), "something")
         words = f"{of} is mirrored over {percent(value.found)} of its height, {value.short}"
-        return Judged(state=OPEN, figure=percent(value.found), words=words, off=1.0 + value.found)
+        return Judged(state=OPEN, figure=percent(value.found), words=words)
 
 
 KIND = WishKind(

@@ -94,7 +94,6 @@ class Balance:
     levels: tuple[float, ...]
     met: tuple[bool, ...]
     cost: float
-    before: float
     aperture_stops: float | None = None
     bounds: tuple[Bound, ...] = ()
     first: Touch | None = None
@@ -254,11 +253,10 @@ def balance(targets: Sequence[LevelTarget], parts: Mapping[str, Array], dials: S
     powers, cost = search.best()
     levels = sums.levels(powers[None])[0]
     met = np.abs(sums.gaps(levels[None])[0]) <= sums.within + 1e-9
-    before = float(search.cost(search.now[None])[0])
     touched = {dial.key: float(power) for dial, power in zip(dials, powers, strict=True) if abs(power - dial.now) > 1e-9}
     bounds = tuple(_bound(int(k), targets, sums, dials, powers, levels) for k in np.flatnonzero(~met))
     return Balance(
-        powers=touched, levels=tuple(map(float, levels)), met=tuple(map(bool, met)), cost=cost, before=before,
+        powers=touched, levels=tuple(map(float, levels)), met=tuple(map(bool, met)), cost=cost,
         aperture_stops=_healing(sums, dials, bounds) if bounds else None, first=_first(search, touched), bounds=bounds,
         all_powers={dial.key: float(power) for dial, power in zip(dials, powers, strict=True)},
     )  # fmt: skip

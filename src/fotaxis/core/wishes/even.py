@@ -32,7 +32,7 @@ class Even(Wish):
         figure = measured_stops(value.uneven)
         if value.uneven <= self.within:
             return Judged(state=MET, figure=figure, words=f"is even within {figure}")
-        return Judged(state=OPEN, figure=figure, words=f"differs by {figure} stops", off=value.uneven / self.within)
+        return Judged(state=OPEN, figure=figure, words=f"differs by {figure} stops")
 
 
 KIND = WishKind(

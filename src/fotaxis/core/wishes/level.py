@@ -12,6 +12,9 @@ from fotaxis.core.stops import BLACK, measured_stops, signed_stops
 from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import MET, OPEN, SIDES, Judged, LevelTarget, Wish, WishKind, lit, missing, stops_within
 
+SIDE_WITHIN = 0.05
+"""At most and at least mean what they say, to what is shown of a level."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Level(Wish):
@@ -29,7 +32,8 @@ class Level(Wish):
     @property
     def target(self) -> LevelTarget:
         side = {"at": 0, "at most": -1, "at least": 1}[self.side]
-        return LevelTarget(reading=self.reading, stops=self.stops, within=self.within, side=side)
+        within = self.within if side == 0 else SIDE_WITHIN
+        return LevelTarget(reading=self.reading, stops=self.stops, within=within, side=side)
 
     @property
     def words(self) -> str:
@@ -43,13 +47,10 @@ class Level(Wish):
             return missing(names, self.reading)
         gap = self.target.gap(now)
         figure = BLACK if now <= DEEPEST_BLACK_STOPS else signed_stops(now)
-        within = self.within if self.side == "at" else 0.05
-        if abs(gap) <= within:
+        if abs(gap) <= self.target.within:
             return Judged(state=MET, figure=figure, words=f"is {figure}")
         way = "too bright" if gap > 0 else "too dark"
-        return Judged(
-            state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}", off=abs(gap) / within
-        )
+        return Judged(state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}")
 
 
 KIND = WishKind(

@@ -15,16 +15,16 @@ from numpy.typing import NDArray
 from fotaxis.core.columns import SEGMENT
 from fotaxis.core.errors import NoSolution
 from fotaxis.core.frames.readings.edge import EdgeLine
-from fotaxis.core.frames.readings.reading import extent_at, product_rows, row_at
+from fotaxis.core.frames.readings.reading import rows_between
 from fotaxis.core.geometry import orientation
-from fotaxis.core.lights.fixtures import MAX_PANEL_M
+from fotaxis.core.lights.fixtures import MAX_PANEL_M, Stance
 from fotaxis.core.render.arrays.pack_static_scene import SUBJECT
 from fotaxis.core.render.arrays.static_scene import StaticScene
 from fotaxis.core.render.passes import trace_samples
+from fotaxis.core.scene.checks import face_places, through_table
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Point
 
-ROWS = 24
 SEARCHED_PX, SEARCHED = 2.0, 81
 """The product's edge is looked for so far to either side of its outermost pixel, in so many steps."""
 
@@ -53,12 +53,9 @@ class LinePanel:
     distance_m: float
     below_m: float
 
-    def corners(self) -> Array:
-        """Its corners, (4, 3) metres."""
-        across, up, _ = orientation.axes(turn_rad=self.turn_rad, tilt_rad=self.tilt_rad)
-        u, v = np.array([-1, 1, 1, -1]) * self.width_m / 2, np.array([-1, -1, 1, 1]) * self.height_m / 2
-        corners: Array = self.place.array() + u[:, None] * across + v[:, None] * up
-        return corners
+    @property
+    def stance(self) -> Stance:
+        return Stance(place=self.place, turn_rad=self.turn_rad, tilt_rad=self.tilt_rad)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,25 +82,19 @@ def mirrored_ways(
     Source:     law of reflection at the traced surface; its normal from four rays about each place.
     """
     height, width = is_product.shape
-    span = product_rows(is_product)
-    if span is None:
-        raise NoSolution("the product is not in the frame.")
-    rows = []
-    for part in np.linspace(line.low, line.high, ROWS):
-        row = row_at(span, float(part))
-        extent = extent_at(is_product, row)
-        if extent is not None:
-            rows.append((row + 0.5, *extent))
+    rows = np.array([(row + 0.5, first, last) for row, first, last in rows_between(is_product, line.low, line.high)])
     if len(rows) < LEAST_ROWS:
-        raise NoSolution("the product is hardly seen between the line's heights; make them wider.")
-    edges = _edges(plan, scene, np.array(rows), width, height)
+        raise NoSolution(
+            "the product is hardly seen between the line's heights; make them wider, or bring it into the frame."
+        )
+    edges = _edges(plan, scene, rows, width, height)
     outward = -1.0 if line.left else 1.0
-    middle, half = edges[:, :2].mean(axis=1), np.diff(edges[:, :2], axis=1)[:, 0] / 2
+    middle, half = edges.mean(axis=1), np.diff(edges, axis=1)[:, 0] / 2
     spots = np.stack([middle + outward * near * half, middle + outward * far * half], axis=1)
-    places, normals, ways, there = _surface(plan, scene, spots, np.array(rows)[:, 0], width, height)
-    if there.all(axis=1).sum() < LEAST_ROWS:
-        raise NoSolution("the product is hidden where the line is wished for.")
+    places, normals, ways, there = _surface(plan, scene, spots, rows[:, 0], width, height)
     some = there.all(axis=1)
+    if some.sum() < LEAST_ROWS:
+        raise NoSolution("the product is hidden where the line is wished for.")
     onward = ways - 2 * (ways * normals).sum(axis=2, keepdims=True) * normals
     return MirroredWays(places=places[some], ways=onward[some])
 
@@ -169,14 +160,7 @@ def panel_at(mirrored: MirroredWays, distance_m: float) -> LinePanel:
 
 def stands_clear(plan: Plan, panel: LinePanel) -> bool:
     """Does a panel clear the table: beside or behind it, or wholly above?"""
-    table = plan.table
-    if table is None or panel.below_m <= 0:
-        return True
-    corners = panel.corners()
-    part = np.linspace(0, 1, 17)[:, None]
-    lower = corners[0] + part * (corners[1] - corners[0])
-    inside = (np.abs(lower[:, 0] - table.x_m) < table.width_m / 2) & (np.abs(lower[:, 2] - table.z_m) < table.depth_m / 2)
-    return not bool(inside.any())
+    return not through_table(plan, face_places(panel.stance, (panel.width_m / 2, panel.height_m / 2)))
 
 
 def raised(panel: LinePanel) -> LinePanel:

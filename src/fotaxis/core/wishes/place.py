@@ -51,22 +51,19 @@ class Place(Wish):
         middle, half = abs(value.place), value.width / 2
         near, far = middle - half, middle + half
         figure = f"{100 * near:.0f}–{100 * far:.0f} %"
-        faults, off = [], 0.0
+        faults = []
         for end, now, wanted in (("inner", near, self.near), ("outer", far, self.far)):
             if abs(now - wanted) > self.within:
                 way = "too far out" if now > wanted else "too far in"
                 faults.append(f"its {end} end is {100 * abs(now - wanted):.0f} % {way}")
-                off = max(off, abs(now - wanted) / self.within)
         for side, softness, wanted_ in (("inside", value.inner, self.inside), ("outside", value.outer, self.outside)):
             if wanted_ != ANY and (softness <= CRISP) != (wanted_ == CRISP_SIDE):
                 faults.append(f"it is {SOFT_SIDE if softness > CRISP else CRISP_SIDE} {side}")
-                off = max(off, 2.0)
         if value.found < self.height:
             faults.append(f"it is seen over {percent(value.found)} of its height")
-            off = max(off, 2.0)
         if not faults:
             return Judged(state=MET, figure=figure, words=f"lies from {figure.replace('–', ' to ')}")
-        return Judged(state=OPEN, figure=figure, words=", ".join(faults), off=off)
+        return Judged(state=OPEN, figure=figure, words=", ".join(faults))
 
 
 def _share(name: str, words: str, usual: float) -> Measure:

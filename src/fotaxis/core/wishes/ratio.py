@@ -43,16 +43,14 @@ class Ratio(Wish):
         if one is None or other is None:
             return missing(names, self.reading, self.over)
         if max(one, other) <= DEEPEST_BLACK_STOPS:
-            return Judged(state=OPEN, figure="—", words="both are black", off=1.0)
+            return Judged(state=OPEN, figure="—", words="both are black")
         now = one - other
         gap = now - self.stops
         figure = stops_name(now)
         if abs(gap) <= self.within:
             return Judged(state=MET, figure=figure, words=f"is {figure}")
         way = "too much" if gap > 0 else "too little"
-        return Judged(
-            state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}", off=abs(gap) / self.within
-        )
+        return Judged(state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}")
 
 
 KIND = WishKind(

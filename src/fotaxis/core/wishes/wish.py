@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from fotaxis.core.frames.readings.reading import Value
@@ -14,13 +14,11 @@ MET, OPEN, UNSEEN = "met", "open", "not seen"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """state: MET, OPEN or UNSEEN (its reading reads nothing); figure: what it is now, in few words; words: in full; off: how far from
-    met, in tolerances, 0 where it is."""
+    """state: MET, OPEN or UNSEEN (its reading reads nothing); figure: what it is now, in few words; words: in full."""
 
     state: str
     figure: str
     words: str
-    off: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,7 +83,6 @@ class WishKind:
     make: Callable[[Mapping[str, Any]], Wish]
     add: str
     readings: tuple[str, ...]
-    begins: Mapping[str, Any] = field(default_factory=dict)
 
 
 def stops_within(usual: float) -> Measure:
@@ -100,7 +97,7 @@ def missing(names: Mapping[str, str], *keys: str) -> Judged:
     """What is told of a wish whose readings read nothing."""
     gone = next((key for key in keys if key not in names), "")
     words = "its reading was taken away: choose another" if gone else "not seen in this frame"
-    return Judged(state=UNSEEN, figure="—", words=words, off=1.0)
+    return Judged(state=UNSEEN, figure="—", words=words)
 
 
 def lit(values: Mapping[str, Value | None], key: str) -> float | None:

@@ -46,10 +46,7 @@ def line_panel(app: AppServices, here: Helper, shot_id: UUID, form: PlaceForm) -
         at = app.pictures.line_place(plan, wish, readings)
     except NoSolution as error:
         return state_answer(app, opened, form.view, note=f"No panel can be that line: {error}")
-    side = "Left" if at.panel.place.x_m < 0 else "Right"
-    opened = app.shots.change(
-        studio, shot_id, changes=wishes.line_changes(opened.document, at, side), label="Panel for a line"
-    )
+    opened = app.shots.change(studio, shot_id, changes=wishes.line_changes(opened.document, at), label="Panel for a line")
     return state_answer(app, opened, form.view, note=at.words)
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import Value
-from fotaxis.core.measures import AnyMeasure, Choice, Flag
+from fotaxis.core.measures import AnyMeasure, Choice, Measure
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.wishes import WISHES
 from fotaxis.core.wishes.wish import NamedWish
@@ -32,8 +32,7 @@ def _field(measure: AnyMeasure) -> dict[str, Any]:
     told: dict[str, Any] = {"name": measure.name, "words": measure.words}
     if isinstance(measure, Choice):
         return told | {"choices": list(measure.choices)}
-    if isinstance(measure, Flag):
-        return told | {"flag": True}
+    assert isinstance(measure, Measure), "a wish is told by numbers and words"
     return told | {"unit": measure.unit, "low": measure.low, "high": measure.high, "step": measure.step}
 
 
@@ -44,11 +43,7 @@ def told(
     """Wishes as they stand, and what a balance would do: in words, and whether it would change anything."""
     judged = wishes.judged_wishes(named, readings, values)
     found: dict[str, Any] = {
-        "wishes": [
-            {"key": one.wish.key, "kind": one.wish.kind, "about": one.about, "wanted": one.wish.wish.words,
-             "state": one.judged.state, "figure": one.judged.figure, "words": one.judged.words}
-            for one in judged
-        ],
+        "wishes": [one.told for one in judged],
         "balance": {"words": [], "touches": 0},
     }  # fmt: skip
     if not named or wishes.all_met(judged):

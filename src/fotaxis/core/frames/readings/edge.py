@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.frames.levels import peak_words, percent
 from fotaxis.core.frames.line_profile import Highlight, as_in_pixels, bent_edges, find_highlights, outermost, stretches
 from fotaxis.core.frames.line_reading import CRISP, EQUAL_STOPS
@@ -26,6 +25,7 @@ from fotaxis.core.frames.readings.reading import (
     require_heights,
     row_at,
     share,
+    shares_of,
 )
 from fotaxis.core.measures import Choice
 from fotaxis.core.stops import measured_stops
@@ -223,9 +223,7 @@ def _shares(frame: LayeredFrame, rows: Array) -> Array:
     height, width = frame.is_product.shape
     x = np.clip((rows[:, 0] * width).astype(np.int64), 0, width - 1)
     y = np.clip((rows[:, 1] * height).astype(np.int64), 0, height - 1)
-    parts: Array = frame.gains * (frame.pictures[:, y, x].astype(np.float64).sum(axis=1) @ np.array(REC709_LUMINANCE))
-    whole = float(parts.sum())
-    return parts / whole if whole > 0 else np.zeros(len(parts))
+    return shares_of(frame.by_layer(y, x))
 
 
 def _line_of(at: EdgeLine, frame: LayeredFrame, row: _Row, on: MirroredAt) -> Highlight | None:

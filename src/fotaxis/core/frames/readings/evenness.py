@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.frames.levels import level_words, stops_of
 from fotaxis.core.frames.readings.reading import (
     LayeredFrame,
@@ -17,6 +16,7 @@ from fotaxis.core.frames.readings.reading import (
     require_heights,
     rows_between,
     share,
+    shares_of,
 )
 from fotaxis.core.measures import Measure
 from fotaxis.core.stops import measured_stops
@@ -58,20 +58,11 @@ class Patch(Reading):
         paper = levels >= PRINTED_BELOW * np.quantile(levels, BRIGHT_END, axis=1, keepdims=True)
         down, across = _parted(np.where(paper, levels, np.nan))
         level = float(np.median(levels[paper]))
-        parts = frame.gains * (
-            frame.pictures[:, rows[paper], columns[paper]].astype(np.float64).mean(axis=1) @ np.array(REC709_LUMINANCE)
-        )
-        whole = float(parts.sum())
-        corners = [
-            (rows[0], columns[0, 0]),
-            (rows[0], columns[0, -1]),
-            (rows[-1], columns[-1, -1]),
-            (rows[-1], columns[-1, 0]),
-        ]
-        marks = np.array([[(c + 0.5) / width, (float(np.atleast_1d(r)[0]) + 0.5) / height] for r, c in corners])
+        ends = (0, 0), (0, -1), (-1, -1), (-1, 0)
+        corners = np.array([((columns[end] + 0.5) / width, (rows[end] + 0.5) / height) for end in ends])
         return PatchValue(
             level=level, down_stops=float(np.ptp(down)), across_stops=float(np.ptp(across)),
-            shares=parts / whole if whole > 0 else np.zeros(len(parts)), corners=marks,
+            shares=shares_of(frame.by_layer(rows[paper], columns[paper])), corners=corners,
         )  # fmt: skip
 
 

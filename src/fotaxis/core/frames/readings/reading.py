@@ -45,6 +45,18 @@ class LayeredFrame:
         luminance: Array = mixed.astype(np.float64) @ np.array(REC709_LUMINANCE)
         return luminance
 
+    def by_layer(self, rows: NDArray[np.int64], columns: NDArray[np.int64]) -> Array:
+        """What each layer makes of the mean luminance of some pixels, (layers,); their sum is that mean."""
+        seen = self.pictures[:, rows, columns].astype(np.float64).reshape(len(self.gains), -1, 3).mean(axis=1)
+        parts: Array = self.gains * (seen @ np.array(REC709_LUMINANCE))
+        return parts
+
+
+def shares_of(parts: Array) -> Array:
+    """Parts of a sum (n,) as shares of it; 0 of nothing."""
+    whole = float(parts.sum())
+    return parts / whole if whole > 0 else np.zeros(len(parts))
+
 
 class Value:
     """What a reading reads. shares: how much of it each layer makes (layers,), or () where that is not told."""

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.frames.levels import level_words, stops_of
 from fotaxis.core.frames.readings.reading import (
     LayeredFrame,
@@ -18,6 +17,7 @@ from fotaxis.core.frames.readings.reading import (
     product_rows,
     row_at,
     share,
+    shares_of,
 )
 from fotaxis.core.values import Array, require_finite
 
@@ -79,11 +79,9 @@ class SpotValue(Value):
 def read_place(frame: LayeredFrame, row: int, column: int) -> SpotValue:
     """Mean of 3 x 3 pixels at a place."""
     height, width = frame.is_product.shape
-    near = frame.pictures[:, max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2]
-    parts = frame.gains * (near.astype(np.float64).mean(axis=(1, 2)) @ np.array(REC709_LUMINANCE))
-    level = float(parts.sum())
-    shares = parts / level if level > 0 else np.zeros(len(parts))
-    return SpotValue(level=level, shares=shares, x=(column + 0.5) / width, y=(row + 0.5) / height)
+    rows, columns = np.mgrid[max(row - 1, 0) : min(row + 2, height), max(column - 1, 0) : min(column + 2, width)]
+    parts = frame.by_layer(rows, columns)
+    return SpotValue(level=float(parts.sum()), shares=shares_of(parts), x=(column + 0.5) / width, y=(row + 0.5) / height)
 
 
 def on_product(is_product: NDArray[np.bool_], *, x: float, y: float) -> ProductSpot | None:

@@ -82,14 +82,18 @@ export class Store extends SetState {
     return this.#working;
   }
 
-  ask(address) { return this.enqueue(() => post(this.addresses[address], { ...this.view(), fit: null })); }
+  // To another state of the whole set: the drawings are fitted to it anew.
+  #anew(address) { return this.enqueue(() => post(this.addresses[address], { ...this.view(), fit: null })); }
 
   #ask(address, more = {}) { return this.enqueue(() => post(this.addresses[address], { ...more, view: this.view() })); }
 
   add(kind) { return this.#ask("things", { kind }); }
   applySetup(key) { return this.#ask("school", { key }); }
-  undo() { return this.enqueue(() => post(this.addresses.undo, { ...this.view(), fit: null })); }
-  redo() { return this.enqueue(() => post(this.addresses.redo, { ...this.view(), fit: null })); }
+  undo() { return this.#anew("undo"); }
+  redo() { return this.#anew("redo"); }
+  balance() { return this.#anew("balance"); }
+  addUsualWishes() { return this.#anew("usual-wishes"); }
+  linePanel(key) { return this.enqueue(() => post(this.addresses["line-panel"], { key, view: { ...this.view(), fit: null } })); }
   addUsualReadings() { return this.enqueue(() => post(this.addresses["usual-readings"], this.view())); }
   goTo(number) { return this.enqueue(() => post(this.addresses.go, { number, view: { ...this.view(), fit: null } })); }
   send(address, data) { return this.enqueue(() => post(this.addresses[address], data)); }

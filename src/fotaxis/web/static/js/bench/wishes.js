@@ -1,9 +1,6 @@
 // What the picture must show: a list that stands where nothing is chosen, each wish met or open, and the powers that meet them.
 import { $, query } from "../dom.js";
-import { post } from "../api.js";
 import { mark } from "./readings.js";
-
-const STATES = { met: "met", open: "open", "not seen": "not seen" };
 
 export class Wishes {
   constructor(bench, kinds) {
@@ -12,7 +9,7 @@ export class Wishes {
     this.kinds = kinds;
     this.opened = "";
     this.store.on(["state", "judged", "selected"], () => this.show());
-    $("usual-wishes").onclick = () => this.store.ask("usual-wishes");
+    $("usual-wishes").onclick = () => this.store.addUsualWishes();
     $("balance").onclick = () => this.balance();
     $("wish-reading").onchange = () => this.offer();
     $("add-wish").onsubmit = (event) => { event.preventDefault(); this.add(); };
@@ -26,7 +23,7 @@ export class Wishes {
   get all() { return this.store.document.wishes ?? []; }
 
   balance() {
-    if (this.all.length) this.store.ask("balance");
+    if (this.all.length) this.store.balance();
     else this.store.note("No wish yet: add the usual ones, or one about a reading.");
   }
 
@@ -57,7 +54,7 @@ export class Wishes {
       row.append(made);
       return made;
     };
-    part("b", told ? STATES[told.state] : "…", "wish-state");
+    part("b", told?.state ?? "…", "wish-state");
     const about = part("button", `${told?.about ?? wish.reading}: ${told?.wanted ?? "…"}`, "quiet wish-about");
     Object.assign(about, { type: "button", title: "What is wished for", onclick: () => { this.opened = this.opened === wish.key ? "" : wish.key; this.show(); } });
     about.setAttribute("aria-expanded", String(this.opened === wish.key));
@@ -66,7 +63,7 @@ export class Wishes {
     if (wish.kind === "place") {
       const put = part("button", "Put its panel there", "quiet wish-put");
       Object.assign(put, { type: "button", title: "Moves and sizes the panel that makes this line, or adds one, so that its image is the line" });
-      put.onclick = () => this.store.enqueue(() => post(this.store.addresses["line-panel"], { key: wish.key, view: { ...this.store.view(), fit: null } }));
+      put.onclick = () => this.store.linePanel(wish.key);
     }
     const remove = part("button", "×", "quiet");
     Object.assign(remove, { type: "button", title: "Remove this wish" });
