@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
+import json
+from contextlib import suppress
+from pathlib import Path
+
 import numpy as np
 
+import fotaxis.demo
 from bench.engine import eight_things
 from bench.timing import line, repeated_ms
 from fotaxis.core.constants import MIDDLE_GREY
+from fotaxis.core.errors import NoSolution
 from fotaxis.core.frames.readings.edge import EdgeLine
+from fotaxis.core.frames.zones_seen import zones_seen
 from fotaxis.core.lights.power import PowerRange
+from fotaxis.core.proposals.panel import nearest_clear
+from fotaxis.core.proposals.ways import line_ways
 from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.wishes.balance import Dial, balance
-from fotaxis.core.wishes.line_panel import mirrored_ways, nearest_clear
 from fotaxis.core.wishes.wish import LevelTarget
+from fotaxis.formats.shot_codec import JsonShots
+from fotaxis.services.changes import applied
+from fotaxis.services.pictures import Pictures
+from fotaxis.services.proposals import Asked, asked_for, proposals
+from fotaxis.services.wish_sets import set_wishes
 
 HEADS, WISHES = 8, 12
 WIDTH, HEIGHT = 320, 400
@@ -42,7 +55,28 @@ def run() -> None:
         line(
             "where the panel of a line stands",
             repeated_ms(
-                lambda: nearest_clear(plan, mirrored_ways(plan, stage.scene, stage.is_product, at, near=0.85, far=0.95))
+                lambda: nearest_clear(plan, line_ways(plan, stage.scene, stage.is_product, at, near=0.85, far=0.95))
             ),
         )
     )
+    for name, key in SHOTS:
+        ways(name, key)
+
+
+SHOTS = (("elder-cordial", "soft lines"), ("gift-carton", "foil"), ("gooseberry-dark-field", "dark field"))
+
+
+def ways(name: str, key: str) -> None:
+    """How long the ways to meet each wish of a demo shot take, once the set is traced."""
+    pictures, codec = Pictures(), JsonShots()
+    document = codec.check(json.loads((Path(fotaxis.demo.__file__).parent / f"{name}.json").read_text()))
+    plan = codec.plan(document)
+    document = codec.check(applied(document, set_wishes(document, key, zones_seen(plan, pictures.stage(plan)))))
+    for wish in codec.wishes(document):
+        asked = asked_for(pictures, codec, document, wish)
+
+        def found(asked: Asked = asked) -> None:
+            with suppress(NoSolution):
+                proposals(asked)
+
+        print(line(f"{name}: ways for {wish.key}", repeated_ms(found)))

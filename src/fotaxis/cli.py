@@ -10,7 +10,7 @@ import json
 import sys
 import warnings
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from fotaxis import __version__
 from fotaxis.core.errors import FormatError, FotaxisError
@@ -60,10 +60,14 @@ def _parser() -> argparse.ArgumentParser:
     balance.add_argument("--json", action="store_true", help="as JSON: powers, wishes, what cannot be met")
     balance.add_argument("--out", type=Path, metavar="FILE", help="write the shot with these powers (.json)")
     balance.set_defaults(run=_balance)
-    place = commands.add_parser("place", help="say where the panels stand for the lines that a shot file wishes for")
-    place.add_argument("shot", type=Path, help="a shot file (.json) with wishes about where lines lie")
-    place.add_argument("--json", action="store_true", help="as JSON: stance and size of each, in centimetres and degrees")
-    place.add_argument("--out", type=Path, metavar="FILE", help="write the shot with these panels (.json)")
+    place = commands.add_parser(
+        "place", help="say what stands where for the lines and highlights that a shot file wishes for"
+    )
+    place.add_argument("shot", type=Path, help="a shot file (.json) with wishes about lines and highlights")
+    place.add_argument(
+        "--json", action="store_true", help="as JSON: all ways for each, the best first, in centimetres and degrees"
+    )
+    place.add_argument("--out", type=Path, metavar="FILE", help="write the shot with the best of each (.json)")
     place.set_defaults(run=_place)
     schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
     schema.set_defaults(run=None)
@@ -119,7 +123,8 @@ def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
     after = answer.plan if answer else plan
     names = {reading.key: reading.name for reading in readings}
     words = wishes.balance_words(plan, answer, names) if answer else []
-    judged = wishes.judged_wishes(named, readings, pictures.named(after, readings))
+    whole = wishes.whole_for(named, lambda: pictures.whole(after))
+    judged = wishes.judged_wishes(after, named, readings, pictures.named(after, readings), whole)
     powers = dict(answer.balance.powers) if answer else {}
     if args.out:
         changes = wishes.power_changes(answer.balance) if answer else []
@@ -138,32 +143,40 @@ def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
 def _place(document: ShotDocument, args: argparse.Namespace) -> int:
     from fotaxis.core.errors import NoSolution
     from fotaxis.formats import shot_file
-    from fotaxis.services import wishes
+    from fotaxis.formats.shot_codec import JsonShots
     from fotaxis.services.changes import applied
     from fotaxis.services.pictures import Pictures
+    from fotaxis.services.proposals import asked_for, proposals, taken
 
-    wanted = [one for one in document.named_wishes() if one.kind == "place"]
+    wanted = [one for one in document.named_wishes() if one.kind in ("place", "cover")]
     if not wanted:
-        raise FormatError("it holds no wish about where a line lies: add one, on the bench or in its list `wishes`.")
-    pictures = Pictures()
-    told: list[dict[str, str | float]] = []
+        raise FormatError(
+            "it holds no wish about where a line or a highlight lies: add one, on the bench or in its list `wishes`."
+        )
+    pictures, codec = Pictures(), JsonShots()
+    told: list[dict[str, Any]] = []
     raw = document.model_dump(mode="json")
     for wish in wanted:
-        now = shot_file.from_raw(raw)
+        asked = asked_for(pictures, codec, raw, wish)
         try:
-            at = pictures.line_place(now.plan(), wish, now.named_readings())
+            ways = proposals(asked)
         except NoSolution as error:
-            told.append({"wish": wish.key, "words": f"no panel can be that line: {error}"})
+            told.append({"wish": wish.key, "words": f"nothing can be that highlight: {error}", "ways": []})
             continue
-        raw = applied(raw, wishes.line_changes(raw, at))
-        told.append({"wish": wish.key, "light": at.key, "words": at.words, **at.measures})
+        best = ways[0]
+        told.append({
+            "wish": wish.key, "title": best.title, "words": " ".join(best.reasons), **best.measures,
+            "ways": [{"title": one.title, "reasons": list(one.reasons), **one.measures} for one in ways],
+        })  # fmt: skip
+        raw = codec.check(applied(raw, taken(asked, best)))
     if args.out:
         args.out.write_bytes(shot_file.write(shot_file.from_raw(raw)))
     if args.json:
         print(json.dumps(told, indent=2, ensure_ascii=False))
         return 0
     for one in told:
-        print(f"  {one['wish']}: {one['words']}")
+        title = f"{one['title']}. " if "title" in one else ""
+        print(f"  {one['wish']}: {title}{one['words']}")
     return 0
 
 

@@ -28,14 +28,8 @@ from pwdlib.hashers.argon2 import Argon2Hasher
 from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from fotaxis.core.frames.line_profile import ReadingLine
-from fotaxis.core.frames.line_reading import usual_line
-from fotaxis.core.frames.readings import NamedReading
-from fotaxis.core.scene.plan import Plan
-from fotaxis.core.wishes.wish import NamedWish
-from fotaxis.formats import layers_file, photo, picture_files, shot_file, shot_meter
-from fotaxis.formats.shot_readings import READING_LIST
-from fotaxis.formats.shot_wishes import WISH_LIST
+from fotaxis.formats import layers_file, photo, picture_files, shot_file
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
 from fotaxis.identity.passkeys import WebKeys
@@ -52,7 +46,7 @@ from fotaxis.services.people.secrets import set_up_code
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import AT_WORK, Pictures
-from fotaxis.services.ports import Blobs, Document, Lane, News
+from fotaxis.services.ports import Blobs, Lane, News
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import LAYERS, PICTURE, ScreenMaker, Screens
 from fotaxis.services.shots import Shots
@@ -102,39 +96,6 @@ class LayerFiles:
 
     write = staticmethod(layers_file.write)
     read = staticmethod(layers_file.read)
-
-
-class JsonShots:
-    """services.ports.ShotCodec by formats.shot_file."""
-
-    def check(self, document: object) -> Document:
-        return shot_file.from_raw(document).model_dump(mode="json")
-
-    def current(self, document: Document) -> Document:
-        return shot_file.upgraded(document)
-
-    def plan(self, document: Document) -> Plan:
-        return shot_file.with_plan(document)[1]
-
-    def follower(self) -> Callable[[Document], Plan]:
-        values = shot_file.Values()
-        return lambda document: shot_file.with_plan(document, values)[1]
-
-    def line(self, document: Document, plan: Plan) -> ReadingLine:
-        put = document.get("reading_line")
-        return shot_meter.LinePart.model_validate(put).value() if put else usual_line(plan)
-
-    def readings(self, document: Document) -> tuple[NamedReading, ...]:
-        return tuple(one.named() for one in READING_LIST.validate_python(document.get("readings", [])))
-
-    def wishes(self, document: Document) -> tuple[NamedWish, ...]:
-        return tuple(one.value() for one in WISH_LIST.validate_python(document.get("wishes", [])))
-
-    def read(self, data: bytes) -> Document:
-        return shot_file.read(data).model_dump(mode="json")
-
-    def write(self, document: Document) -> bytes:
-        return shot_file.write(shot_file.from_raw(document))
 
 
 def clock() -> datetime:

@@ -18,7 +18,7 @@ def powers(desk):
 
 def test_usual_wishes_are_met_by_one_key_and_undo_brings_back(shot):
     page = shot.page
-    shot.after_saved(page.locator("#usual-wishes").click)
+    shot.after_saved(lambda: page.locator("#wish-set").select_option("usual"))
     shot.until("document.getElementById('balance').textContent.includes('head')")
     before, picture = powers(shot), frame(shot)
     words = page.locator("#balance-words li").all_inner_texts()
@@ -35,7 +35,7 @@ def test_usual_wishes_are_met_by_one_key_and_undo_brings_back(shot):
 
 def test_a_wish_about_a_reading_is_added_changed_held_and_removed(shot):
     page = shot.page
-    shot.after_saved(page.locator("#usual-wishes").click)
+    shot.after_saved(lambda: page.locator("#wish-set").select_option("usual"))
     count = len(document(shot)["wishes"])
     page.get_by_label("Reading", exact=True).select_option("background")
     page.get_by_label("What is wished for").select_option("level")
@@ -78,7 +78,7 @@ def test_a_head_is_aimed_in_the_drawings_too(shot):
 
 
 def test_the_sheet_tells_the_wishes(shot):
-    shot.after_saved(shot.page.locator("#usual-wishes").click)
+    shot.after_saved(lambda: shot.page.locator("#wish-set").select_option("usual"))
     shot.page.goto(shot.page.url + "/sheet")
     text = shot.page.locator("main").inner_text()
     assert "What the picture must show." in text
@@ -153,7 +153,7 @@ def test_from_no_lights_to_lines_at_their_place_and_level(desk, tmp_path):
         actions += 1
         shot.after_saved(done)
 
-    act(page.locator("#usual-wishes").click)
+    act(lambda: page.locator("#wish-set").select_option("usual"))
     for side in ("left", "right"):
         act(page.locator(f"#wish-list [data-key={side}-place]").get_by_role("button", name="Put its panel there").click)
         shot.until(f"document.querySelector('#wish-list [data-key={side}-place]').dataset.state === 'met'")

@@ -12,7 +12,7 @@ from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.frames.faults import crossings, things_in_frame
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
 from fotaxis.core.scene.checks import collisions, out_of_reach
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.arriving import arrived
 from fotaxis.services.changes import fresh_key
 from fotaxis.services.pictures import Pictures

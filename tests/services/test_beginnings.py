@@ -8,7 +8,7 @@ from pytest import approx
 from fotaxis.core.errors import FormatError
 from fotaxis.core.placement.framing import filled
 from fotaxis.core.scene.checks import collisions
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.beginnings import BEGINNINGS, NO_LIGHTS, begun
 from fotaxis.services.pictures import Pictures
 

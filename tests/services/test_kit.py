@@ -7,7 +7,7 @@ import pytest
 
 from fotaxis.core.lights.kit import piece
 from fotaxis.formats import kit_csv
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services import kit
 from fotaxis.services.ports import OwnPiece
 from fotaxis.services.presets import start_document

@@ -22,7 +22,7 @@ from fotaxis.core.render.layers import layer_gains
 from fotaxis.core.render.preview.traced_scene import relight_draft, trace_scene
 from fotaxis.core.scene.checks import collisions, out_of_reach
 from fotaxis.core.scene.products import SHAPES
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.beginnings import NO_LIGHTS, begun
 from fotaxis.services.levels import BRIGHTEST
 from fotaxis.services.lighting_setups import SETUPS, apply_setup, grey_gels

@@ -26,7 +26,8 @@ from fotaxis.core.scene.products.box import Box
 from fotaxis.core.scene.products.can import Can
 from fotaxis.core.scene.products.turned import Turned
 from fotaxis.core.values import Reflectance
-from fotaxis.services.pictures import Pictures, Shown
+from fotaxis.services.pictures import Pictures
+from fotaxis.services.shown import Shown
 from tests import scenes
 
 SIDE = 480

@@ -10,10 +10,13 @@ from fotaxis.cli import main
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import FormatError
 from fotaxis.core.frames.readings.spot import SpotValue
+from fotaxis.core.frames.zones_seen import zones_seen
 from fotaxis.core.render.layers import layer_gains, mixed
+from fotaxis.core.wishes import WISHES
 from fotaxis.formats import shot_file
 from fotaxis.services import wishes
 from fotaxis.services.pictures import Pictures
+from fotaxis.services.wish_sets import SETS, set_wishes
 from tests.formats import samples
 
 SIDE = 320
@@ -24,10 +27,16 @@ def shot(name="elder-cordial", **changes):
     return json.loads(shot_file.write(shot_file.from_raw(document)))
 
 
-def begun(document):
-    for change in wishes.usual_wishes(document):
+def with_set(document, key="usual"):
+    """A document with a ready-made set of wishes."""
+    plan = shot_file.from_raw(document).plan()
+    for change in set_wishes(document, key, zones_seen(plan, Pictures().stage(plan))):
         document = document | {change.path[0]: change.value}
-    return shot_file.from_raw(document)
+    return document
+
+
+def begun(document):
+    return shot_file.from_raw(with_set(document))
 
 
 def answered(read, plan=None):
@@ -85,15 +94,20 @@ def test_heads_that_are_held_stay():
     assert "label" not in answer.balance.powers
 
 
-def test_the_usual_wishes_come_once_and_with_their_readings():
-    document = shot()
-    first = wishes.usual_wishes(document)
-    for change in first:
-        document[change.path[0]] = change.value
-    assert {wish["key"] for wish in document["wishes"]} >= {"label-level", "left-place", "left-right"}
-    keys = {reading["key"] for reading in document["readings"]}
-    assert all(wish["reading"] in keys for wish in document["wishes"])
-    assert wishes.usual_wishes(document) == []
+@pytest.mark.parametrize("key", SETS)
+@pytest.mark.parametrize("name", ["elder-cordial", "gift-carton", "gooseberry-dark-field"])
+def test_a_set_of_wishes_comes_once_and_with_its_readings(name, key):
+    document = with_set(shot(name), key)
+    readings = {reading["key"] for reading in document["readings"]}
+    for wish in document["wishes"]:
+        assert all(wish[ref] in readings for ref in WISHES[wish["kind"]].refs)
+    read = shot_file.from_raw(document)
+    assert with_set(json.loads(shot_file.write(read)), key)["wishes"] == json.loads(shot_file.write(read))["wishes"]
+
+
+def test_the_usual_wishes_are_about_label_lines_and_both_sides():
+    wanted = {wish["key"] for wish in with_set(shot())["wishes"]}
+    assert wanted >= {"label-level", "label-evenness", "left-place", "right-place", "left-right"}
 
 
 @pytest.mark.parametrize(("wish", "words"), [
@@ -133,14 +147,14 @@ def test_the_command_line_places_the_panels_of_lines(tmp_path, capsys):
     assert told["left-place"]["x_cm"] < 0 < told["right-place"]["x_cm"]
     assert told["left-place"]["turn_deg"] == pytest.approx(-told["right-place"]["turn_deg"], abs=1.5)
     placed = shot_file.read(out.read_bytes())
-    assert [light.name for light in placed.lights] == ["Left panel", "Right panel"]
+    assert [light.name.split()[0] for light in placed.lights] == ["Left", "Right"]
     pictures, plan = Pictures(), placed.plan()
     pictures.fine(plan, long_side=SIDE)
     judged = wishes.judged_wishes(
-        placed.named_wishes(), placed.named_readings(), pictures.named(plan, placed.named_readings(), long_side=SIDE)
+        plan, placed.named_wishes(), placed.named_readings(), pictures.named(plan, placed.named_readings(), long_side=SIDE)
     )
     states = {one.wish.key: one.judged.state for one in judged}
     assert states["left-place"] == states["right-place"] == "met"
     file.write_bytes(shot_file.write(shot_file.from_raw(shot() | {"wishes": []})))
     assert main(["place", str(file)]) == 2
-    assert "no wish about where a line lies" in capsys.readouterr().err
+    assert "no wish about where a line or a highlight lies" in capsys.readouterr().err

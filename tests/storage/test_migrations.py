@@ -11,7 +11,8 @@ from alembic.config import Config
 from sqlalchemy import create_engine, text
 
 import fotaxis.storage
-from fotaxis.main import JsonShots, clock
+from fotaxis.formats.shot_codec import JsonShots
+from fotaxis.main import clock
 from fotaxis.services.shots import Shots
 from fotaxis.storage.database import SqlDatabase, migrate, sqlalchemy_url
 from tests.conftest import new_database

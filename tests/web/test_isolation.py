@@ -80,9 +80,10 @@ def bodies(path):
         "/shots/{shot_id}/go": {"json_body": {"number": 1}},
         "/shots/{shot_id}/pin": {"json_body": {"number": 1, "name": "not mine"}},
         "/shots/{shot_id}/usual-readings": {"json_body": {}},
-        "/shots/{shot_id}/usual-wishes": {"json_body": {}},
+        "/shots/{shot_id}/wish-set": {"json_body": {}},
+        "/shots/{shot_id}/mark": {"json_body": {"x": 0.4, "y": 0.4, "to_x": 0.5, "to_y": 0.5}},
         "/shots/{shot_id}/balance": {"json_body": {}},
-        "/shots/{shot_id}/line-panel": {"json_body": {"key": "left-place"}},
+        "/shots/{shot_id}/proposals": {"json_body": {"wish": "left-place"}},
         "/shots/{shot_id}/undo": {"json_body": {}},
         "/shots/{shot_id}/redo": {"json_body": {}},
         "/shots/{shot_id}/profile": {"data": {"text": "0, 6\n10, 7"}},
@@ -122,10 +123,11 @@ def socket_to(client, address, *, origin="http://fotaxis.test"):
 
 def filled(path, **ids):
     """An address with its names filled in, and what its question needs."""
-    address = path.format(**{name: uuid4() for name in PEOPLE} | ids, number=1, key="acrylic", token="x")
+    address = path.format(**{name: uuid4() for name in PEOPLE} | ids, number=1, key="acrylic", token="x", wish="left-place")
     asks = {
         "spot": "x=0.5&y=0.5",
         "on-body": "x=0.5&y=0.5",
+        "proposals": "wish=left-place",
         "artwork.png": "band=0",
         "alone.jpg": "light=left",
         "variants.png": "what=grids&key=left",
@@ -148,6 +150,7 @@ class Belongings:
         sheet = json.dumps({"kind": "full white"})
         headers = {"content-type": "application/json"}
         assert person.post(f"/shots/{self.shot}/things", content=sheet, headers=headers).status_code == 200
+        assert person.post(f"/shots/{self.shot}/wish-set", content="{}", headers=headers).status_code == 200
         self.frame = person.new_frame(self.shot)
         self.final = person.new_final(self.shot)
 
@@ -170,7 +173,7 @@ def theirs(alder):
 def test_every_address_with_a_name_in_it_is_known_here(app):
     for _, path in every_route(app):
         names = set(re.findall(r"{(\w+)}", path))
-        assert names <= {"job_id", "shot_id", "frame_id", "final_id", "number", "key", "token"} | PEOPLE, path
+        assert names <= {"job_id", "shot_id", "frame_id", "final_id", "number", "key", "token", "wish"} | PEOPLE, path
         assert names & ({"job_id", "shot_id", "frame_id", "final_id"} | PEOPLE) or path in OPEN | OWN | LOOKING, (
             f"{path}: says neither whose it is nor that it is nobody's"
         )

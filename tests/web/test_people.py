@@ -138,7 +138,7 @@ ALLOWED_TO_ALL = {
 FOR_ASSISTANTS = {
     f"/shots/{{shot_id}}/{part}" for part in (
         "changes", "things", "mirror", "school", "usual-readings", "undo", "redo", "go", "pin", "profile", "shape", "model", "lamp",
-        "frames", "finals", "sheet-loss", "reframe", "artwork", "outline", "usual-wishes", "balance", "line-panel",
+        "frames", "finals", "sheet-loss", "reframe", "artwork", "outline", "wish-set", "mark", "balance", "proposals",
     )
 } | {"/beginnings/outline", "/frames/{frame_id}/note", "/finals/{final_id}/cancel"}  # fmt: skip
 

@@ -21,7 +21,8 @@ from pytest import approx
 from sqlalchemy import text
 
 import fotaxis.demo
-from fotaxis.main import FinalFiles, JsonShots, clock, make_services, make_worker
+from fotaxis.formats.shot_codec import JsonShots
+from fotaxis.main import FinalFiles, clock, make_services, make_worker
 from fotaxis.services.finals import FinalMaker, seconds_left
 from fotaxis.services.ports import FinalState, Lane, NotFound, Refused, Work
 from fotaxis.services.work import MOST_ATTEMPTS

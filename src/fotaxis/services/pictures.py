@@ -23,13 +23,16 @@ from fotaxis.core.frames.on_body import BodyPlace, on_body
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.frames.readings.spot import ProductSpot, on_product
+from fotaxis.core.frames.whole_picture import WholePicture
 from fotaxis.core.keys import PRODUCT_KEY
-from fotaxis.core.lights.fixtures import Light, at_full_power
+from fotaxis.core.lights.fixtures import at_full_power
+from fotaxis.core.proposals.survey import product_spots, ways_of
+from fotaxis.core.proposals.whole import whole_picture
 from fotaxis.core.render.arrays.emitters import Emitters
 from fotaxis.core.render.arrays.pack_emitters import pack_emitters
 from fotaxis.core.render.final.final_render import SceneLayers, render_scene_layers
 from fotaxis.core.render.final.quality import FINAL, SCREEN, ProgressCallback, RenderQuality, never_cancel
-from fotaxis.core.render.layers import Layers, develop, layer_gains, light_gain, mixed
+from fotaxis.core.render.layers import Layers, develop, layer_gains, mixed
 from fotaxis.core.render.lighting import DRAFT, draft_lighting
 from fotaxis.core.render.mirrored import MirrorSamples, OnSet, mirrored_thing, place_in_frame, trace_mirrored, zone_names
 from fotaxis.core.render.parallel import beside_a_page
@@ -41,9 +44,8 @@ from fotaxis.core.render.tracing.trace import CUT, PREVIEW_CUT
 from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Product
-from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.services.cache import Kept
-from fotaxis.services.wishes import LinePlace, line_place
+from fotaxis.services.shown import Shown
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,27 +90,6 @@ class Prediction:
     def levels(self) -> np.ndarray:
         """Linear levels, (height, width, 3) float32."""
         return mixed(self.layers, self.gains)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Shown:
-    """What the window shows now, beyond the plan: one light alone ('' for all), the black frame."""
-
-    alone: str = ""
-    black: bool = False
-
-    def gains(self, plan: Plan) -> np.ndarray:
-        """Factor of every layer as it is shown. Raises DomainError as layer_gains does."""
-        gains = layer_gains(plan)
-        if self.black:
-            flash = [not light.emission.continuous for light in plan.lights]
-            gains[1:][flash] = 0.0
-        elif self.alone:
-            gains[:] = 0.0
-            for i, light in enumerate(plan.lights, start=1):
-                if light.key == self.alone:
-                    gains[i] = light_gain(plan, light)
-        return gains
 
 
 def _gains(plan: Plan, shown: Shown | None) -> np.ndarray | None:
@@ -268,12 +249,18 @@ class Pictures:
         frame = LayeredFrame(pictures=layers.pictures, gains=gains, is_product=is_product, mirror=look)
         return {reading.key: reading.at.read(frame) for reading in readings}
 
-    def line_place(
-        self, plan: Plan, wish: NamedWish, readings: tuple[NamedReading, ...], *, long_side: int = PREVIEW_SIDE
-    ) -> LinePlace:
-        """Where the panel of a line that is wished for must stand, see services.wishes.line_place."""
-        values = self.named(plan, readings, long_side=long_side)
-        return line_place(plan, wish, readings, values, self._stage(plan, long_side=long_side))
+    def stage(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> TracedScene:
+        """What stands still, traced; kept."""
+        return self._stage(plan, long_side=long_side)
+
+    def whole(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> WholePicture:
+        """The picture as a whole, for what must not be in it. Raises DomainError when flash and shutter contradict each other."""
+        stage = self._stage(plan, long_side=long_side)
+        spots = product_spots(stage.is_product)
+        mirrored = self._look(plan, spots, layer_gains(plan), long_side=long_side).mirrored
+        ways = ways_of(plan, stage.scene, self._on_places(plan, stage, spots), spots, (stage.width, stage.height))
+        assert mirrored is not None, "layer_gains has raised for what contradicts itself"
+        return whole_picture(plan, stage, ways, mirrored, self.faults(plan, long_side=long_side))
 
     def faults(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> list[Fault]:
         """What would spoil the photograph, see core.frames.faults. Raises DomainError when flash and shutter contradict each other."""
@@ -397,15 +384,3 @@ def _scene_of(plan: Plan, quality: RenderQuality) -> Plan:
     before_lens = BeforeLens(polariser=plan.before_lens.polariser)
     f_number = plan.exposure.f_number if quality.lens else 1.0
     return replace(_as_lit(plan), exposure=Exposure(shutter_s=1.0, f_number=f_number, iso=100), before_lens=before_lens)
-
-
-def shown_plan(plan: Plan, shown: Shown) -> Plan:
-    """The plan with what the window shows alone switched on, or, in the black frame, without flashes."""
-
-    def lit(light: Light) -> bool:
-        if shown.black:
-            return light.emission.on and light.emission.continuous
-        return light.key == shown.alone if shown.alone else light.emission.on
-
-    lights = tuple(replace(light, emission=replace(light.emission, on=lit(light))) for light in plan.lights)
-    return replace(plan, lights=lights, room_lux=0.0 if shown.alone and not shown.black else plan.room_lux)

@@ -10,7 +10,7 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.lettering import Lettering, contrast_stops
 from fotaxis.core.frames.readings.reading import LayeredFrame
 from fotaxis.formats import artwork_text
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.pictures import Pictures
 from tests.core.frames.test_readings import HEIGHT, WIDTH, frame_of, product
 from tests.formats.samples import DEMO

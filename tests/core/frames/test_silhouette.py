@@ -6,7 +6,7 @@ import pytest
 from fotaxis.core.errors import NoSolution
 from fotaxis.core.frames.silhouette import find_silhouette
 from fotaxis.core.placement.framing import reframed
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.beginnings import begun
 from fotaxis.services.framing import camera_values
 from fotaxis.services.pictures import Pictures

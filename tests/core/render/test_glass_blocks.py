@@ -19,7 +19,7 @@ from fotaxis.core.scene.product import Product, Vessel
 from fotaxis.core.scene.products.ball import Sphere
 from fotaxis.core.scene.products.box import Box
 from fotaxis.core.scene.products.model import Modelled
-from fotaxis.main import JsonShots
+from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.beginnings import begun
 from tests import material_scenes as scenes_of
 from tests import mitsuba_scene, scenes

@@ -17,7 +17,7 @@ from fotaxis.core.wishes.even import Even
 from fotaxis.core.wishes.level import Level
 from fotaxis.core.wishes.place import Place
 from fotaxis.core.wishes.ratio import Ratio
-from fotaxis.core.wishes.wish import MET, OPEN, UNSEEN
+from fotaxis.core.wishes.wish import MET, OPEN, UNSEEN, Seen
 from tests.core.frames.test_readings import FOOT, HEIGHT, LEFT, RIGHT, TOP, WIDTH, product
 
 NAMES = {"label": "Label", "line": "Left line", "rim": "Rim"}
@@ -40,42 +40,42 @@ def line(place=-0.9, width=0.1, *, inner=0.05, outer=0.3, found=1.0, peak=2.0):
     ("at least", -2, OPEN, "is −2.0: 2.0 stops too dark"),
 ])  # fmt: skip
 def test_a_level(side, now, state, words):
-    told = Level(reading="label", stops=0, within=0.17, side=side).judge({"label": spot(now)}, NAMES)
+    told = Level(reading="label", stops=0, within=0.17, side=side).judge(Seen(values={"label": spot(now)}, names=NAMES))
     assert (told.state, told.words) == (state, words)
 
 
 def test_a_background_without_light_is_black_enough():
     dark = SpotValue(level=0.0, shares=np.zeros(1), x=0.5, y=0.5)
-    told = Level(reading="label", stops=-6, within=0.2, side="at most").judge({"label": dark}, NAMES)
+    told = Level(reading="label", stops=-6, within=0.2, side="at most").judge(Seen(values={"label": dark}, names=NAMES))
     assert (told.state, told.figure) == (MET, "black")
 
 
 def test_a_ratio():
     wish = Ratio(reading="rim", over="label", stops=4 / 3, within=0.17)
-    assert wish.judge({"rim": spot(1.4), "label": spot(0)}, NAMES).state == MET
-    told = wish.judge({"rim": spot(0.5), "label": spot(0.2)}, NAMES)
+    assert wish.judge(Seen(values={"rim": spot(1.4), "label": spot(0)}, names=NAMES)).state == MET
+    told = wish.judge(Seen(values={"rim": spot(0.5), "label": spot(0.2)}, names=NAMES))
     assert (told.state, told.words) == (OPEN, "is +0.3: 1.0 stops too little")
-    assert wish.judge({"rim": spot(1), "label": None}, NAMES).state == UNSEEN
+    assert wish.judge(Seen(values={"rim": spot(1), "label": None}, names=NAMES)).state == UNSEEN
     with pytest.raises(DomainError, match="needs two readings"):
         Ratio(reading="rim", over="rim", stops=0, within=0.2)
 
 
 def test_where_a_line_lies_and_how_its_sides_look():
     wish = Place(reading="line", near=0.85, far=0.95, within=0.03, height=0.5, inside="crisp", outside="soft")
-    assert wish.judge({"line": line()}, NAMES).state == MET
-    told = wish.judge({"line": line(place=-0.85, width=0.2, inner=0.4, found=0.3)}, NAMES)
+    assert wish.judge(Seen(values={"line": line()}, names=NAMES)).state == MET
+    told = wish.judge(Seen(values={"line": line(place=-0.85, width=0.2, inner=0.4, found=0.3)}, names=NAMES))
     assert told.state == OPEN
     assert told.words == "its inner end is 10 % too far in, it is soft inside, it is seen over 30 % of its height"
     right = Place(reading="line", near=0.85, far=0.95, within=0.03, height=0.0, inside="any", outside="any")
-    assert right.judge({"line": line(place=0.9)}, NAMES).state == MET
+    assert right.judge(Seen(values={"line": line(place=0.9)}, names=NAMES)).state == MET
     with pytest.raises(DomainError, match="further out"):
         Place(reading="line", near=0.9, far=0.8, within=0.03, height=0, inside="any", outside="any")
 
 
 def test_nothing_mirrored():
     wish = Absent(reading="line")
-    assert wish.judge({"line": None}, NAMES).state == MET
-    told = wish.judge({"line": line(found=0.5)}, NAMES)
+    assert wish.judge(Seen(values={"line": None}, names=NAMES)).state == MET
+    told = wish.judge(Seen(values={"line": line(found=0.5)}, names=NAMES))
     assert (told.state, told.figure) == (OPEN, "50 %")
 
 
@@ -85,7 +85,7 @@ def test_a_reading_that_was_removed_is_said():
         Absent(reading="gone"),
         Level(reading="gone", stops=0, within=0.2, side="at"),
     ):
-        told = wish.judge({}, NAMES)
+        told = wish.judge(Seen(values={}, names=NAMES))
         assert told.state == UNSEEN
         assert "taken away" in told.words
 
@@ -95,7 +95,7 @@ def test_every_kind_makes_a_wish_of_its_usual_measures():
         values = {m.name: m.usual for m in kind.measures} | dict(zip(kind.refs, ("line", "label"), strict=False))
         made = kind.make(values)
         assert made.words
-        assert made.judge({"line": line(), "label": spot(0)}, NAMES).state in (MET, OPEN, UNSEEN)
+        assert made.judge(Seen(values={"line": line(), "label": spot(0)}, names=NAMES)).state in (MET, OPEN, UNSEEN)
 
 
 @pytest.mark.parametrize(("down", "across"), [(0.0, 0.0), (1.0, 0.0), (0.0, 0.6), (0.5, 0.3)])
@@ -114,5 +114,5 @@ def test_a_patch_reads_how_even_it_is_past_its_print(down, across):
     assert list(value.shares) == pytest.approx([0, 1])
     assert value.uneven == max(value.down_stops, value.across_stops)
     assert math.isclose(value.corners[:, 0].mean(), (LEFT + RIGHT + 1) / 2 / WIDTH, abs_tol=0.01)
-    even = Even(reading="label", within=0.35).judge({"label": value}, NAMES)
+    even = Even(reading="label", within=0.35).judge(Seen(values={"label": value}, names=NAMES))
     assert (even.state == MET) == (value.uneven <= 0.35)

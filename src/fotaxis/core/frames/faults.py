@@ -57,14 +57,18 @@ EDGE_APART = 0.012
 DARKEST_STOPS = -5.0
 
 
+VEIL, CLIPPED, IN_FRAME, CROSSING = "veil", "clipped", "in frame", "crossing"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fault:
-    """One thing that is wrong: whose (a key, '' for the picture as a whole), what and what to do.
+    """One thing that is wrong: its kind, whose (a key, '' for the picture as a whole), what and what to do.
 
     flag: a card that would stop it; side, depth_m, whole: of a thing in the frame, from where it comes in, how far, and is that half
     of the frame or more; other: key of what it stands in.
     """
 
+    kind: str
     key: str
     words: str
     flag: Flag | None = None
@@ -97,12 +101,16 @@ def things_in_frame(plan: Plan, scene: StaticScene) -> list[Fault]:
             words = f"{thing.name} reaches {depth_cm:.0f} cm into the frame {side}: move it out, or crop."
             if whole:
                 words = f"{thing.name} shows its edges in the frame: take a larger one, move it, or crop."
-            found.append(Fault(key=thing.key, words=words, side=side, depth_m=depth_cm / 100, whole=whole))
+            found.append(Fault(kind=IN_FRAME, key=thing.key, words=words, side=side, depth_m=depth_cm / 100, whole=whole))
         elif (stand := _stand(plan, thing)) is not None and np.count_nonzero(
             _seen(plan, scene, stand, thing.key)
         ) >= LEAST_SEEN:
             found.append(
-                Fault(key=thing.key, words=f"The stand under {thing.name} would show: boom it in from the side, or hang it.")
+                Fault(
+                    kind=IN_FRAME,
+                    key=thing.key,
+                    words=f"The stand under {thing.name} would show: boom it in from the side, or hang it.",
+                )
             )
     return found
 
@@ -206,7 +214,9 @@ def table_edges(plan: Plan, scene: StaticScene, luminance: Array) -> list[Fault]
         places = np.column_stack([x + table.x_m, np.zeros(len(x)), z + table.z_m])
         if _edge_shows(plan, scene, luminance, places):
             advice = "a deeper table, a sweep, or a lower camera" if name == "back" else "a larger table, or a tighter crop"
-            found.append(Fault(key=TABLE_KEY, words=f"The table's {name} edge shows in the frame: {advice} hides it."))
+            found.append(
+                Fault(kind=IN_FRAME, key=TABLE_KEY, words=f"The table's {name} edge shows in the frame: {advice} hides it.")
+            )
     return found
 
 
@@ -259,7 +269,7 @@ def light_into_lens(plan: Plan, lit: Lighting, gains: Array) -> list[Fault]:
         where = f" {_flag_words(flag)} stops it." if flag else " It stands in the frame."
         found.append(
             Fault(
-                key=light.key, flag=flag,
+                kind=VEIL, key=light.key, flag=flag,
                 words=f"{light.name} shines into the lens: a veil of {signed_stops(math.log2(veil / MIDDLE_GREY))} stops over "
                 f"everything.{where}",
             )
@@ -323,6 +333,7 @@ def clipped_product(plan: Plan, stage: TracedScene, levels: Picture) -> list[Fau
     by = math.log2(float(np.quantile(most[over], 0.9)))
     return [
         Fault(
+            kind=CLIPPED,
             key="",
             words=f"Clipped: {told} of the product's area; {measured_stops(max(by, 0.1))} stops less holds most of it.",
         )
@@ -337,7 +348,7 @@ def crossings(plan: Plan) -> Iterator[Fault]:
         for other in things[i + 1 :]:
             if _cross(one, other) or _cross(other, one):
                 words = f"{names[one.key]} and {names[other.key]} stand in each other: move one of them."
-                yield Fault(key=one.key, words=words, other=other.key)
+                yield Fault(kind=CROSSING, key=one.key, words=words, other=other.key)
 
 
 SHRUNK = 0.97

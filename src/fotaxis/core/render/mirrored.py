@@ -85,11 +85,18 @@ def trace_mirrored(plan: Plan, scene: StaticScene, places: Array, *, width: int,
     _leave_out_background(plan, paths)
     on_product = traced.product == SUBJECT
     skins = scene.skins[np.where(traced.first >= 0, traced.first % SKINS_PER_SURFACE, 0)]
-    mirrors = (skins[:, KIND] == CLEAR) | (skins[:, KIND] == METAL) | ((skins[:, COAT] > 0.0) & (skins[:, BACK] == 0.0))
     return MirrorSamples(
-        paths=paths, ends=ends, zone=np.where(on_product, traced.first, -1).astype(np.int64), bare=on_product & mirrors,
+        paths=paths, ends=ends, zone=np.where(on_product, traced.first, -1).astype(np.int64), bare=on_product & mirrors(skins),
         clear=on_product & (skins[:, KIND] == CLEAR), root=root,
     )  # fmt: skip
+
+
+def mirrors(skins: Array) -> NDArray[np.bool_]:
+    """Which skins, rows of the scene's, mirror: glass, metal, and what has a coat that sends nothing back to where it came from."""
+    found: NDArray[np.bool_] = (
+        (skins[..., KIND] == CLEAR) | (skins[..., KIND] == METAL) | ((skins[..., COAT] > 0.0) & (skins[..., BACK] == 0.0))
+    )
+    return found
 
 
 def _leave_out_background(plan: Plan, paths: TracedPaths) -> None:
@@ -180,6 +187,12 @@ def mirrored_thing(plan: Plan, emitters: Emitters, samples: MirrorSamples, place
     )
     if found >= 0:
         return face_keys(plan)[found]
+    return static_thing(plan, samples, place)
+
+
+def static_thing(plan: Plan, samples: MirrorSamples, place: int) -> str:
+    """Key of what stands still that the product mirrors at a place, past all lights and cards; NOTHING as mirrored_thing."""
+    paths, n = samples.paths, int(samples.root[place])
     hit = int(paths.segment_hit[n])
     if hit < 0 or paths.hits[hit, HIT.KIND] == GATHERED:
         return NOTHING

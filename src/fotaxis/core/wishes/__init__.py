@@ -5,7 +5,7 @@ wish: what every wish says. WISHES: all kinds by their word in the shot file. ba
 
 from __future__ import annotations
 
-from fotaxis.core.wishes import absent, even, level, place, ratio
+from fotaxis.core.wishes import absent, clean, cover, even, level, place, ratio
 from fotaxis.core.wishes.wish import WishKind
 
-WISHES: dict[str, WishKind] = {module.KIND.key: module.KIND for module in (level, ratio, even, place, absent)}
+WISHES: dict[str, WishKind] = {module.KIND.key: module.KIND for module in (level, ratio, even, place, cover, absent, clean)}

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
-from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.stops import measured_stops
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, Judged, Wish, WishKind, missing, stops_within
+from fotaxis.core.wishes.wish import MET, OPEN, VISIBLE_STOPS, Figure, Judged, Seen, Wish, WishKind, missing, stops_within
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,17 +23,23 @@ class Even(Wish):
     def words(self) -> str:
         return f"even within {measured_stops(self.within)} stops"
 
-    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
-        value = values.get(self.reading)
+    def judge(self, seen: Seen) -> Judged:
+        value = seen.values.get(self.reading)
         if value is None or value.uneven is None:
-            return missing(names, self.reading)
+            return missing(seen.names, self.reading)
         figure = measured_stops(value.uneven)
         if value.uneven <= self.within:
             return Judged(state=MET, figure=figure, words=f"is even within {figure}")
         return Judged(state=OPEN, figure=figure, words=f"differs by {figure} stops")
 
+    def figures(self, seen: Seen) -> tuple[Figure, ...]:
+        value = seen.values.get(self.reading)
+        if value is None or value.uneven is None:
+            return ()
+        return (Figure(name="how even it is", value=value.uneven, visible=VISIBLE_STOPS, unit="stops"),)
+
 
 KIND = WishKind(
     key="even", about="What a reading covers is even within so many stops.", refs=("reading",), measures=(stops_within(0.35),),
-    make=lambda v: Even(reading=v["reading"], within=v["within"]), add="Even", readings=("patch", "edge"),
+    make=lambda v: Even(reading=v["reading"], within=v["within"]), add="Even", readings=("patch", "edge", "area", "frame area"),
 )  # fmt: skip

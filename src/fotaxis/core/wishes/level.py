@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS
-from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.measures import Choice, Measure
 from fotaxis.core.stops import BLACK, measured_stops, signed_stops
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, SIDES, Judged, LevelTarget, Wish, WishKind, lit, missing, stops_within
+from fotaxis.core.wishes.wish import (
+    MET,
+    OPEN,
+    SIDES,
+    VISIBLE_STOPS,
+    Figure,
+    Judged,
+    LevelTarget,
+    Seen,
+    Wish,
+    WishKind,
+    lit,
+    missing,
+    stops_within,
+)
 
 SIDE_WITHIN = 0.05
 """At most and at least mean what they say, to what is shown of a level."""
@@ -41,16 +53,20 @@ class Level(Wish):
             return f"{signed_stops(self.stops)} stops, within {measured_stops(self.within)}"
         return f"{self.side} {signed_stops(self.stops)} stops"
 
-    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
-        now = lit(values, self.reading)
+    def judge(self, seen: Seen) -> Judged:
+        now = lit(seen.values, self.reading)
         if now is None:
-            return missing(names, self.reading)
+            return missing(seen.names, self.reading)
         gap = self.target.gap(now)
         figure = BLACK if now <= DEEPEST_BLACK_STOPS else signed_stops(now)
         if abs(gap) <= self.target.within:
             return Judged(state=MET, figure=figure, words=f"is {figure}")
         way = "too bright" if gap > 0 else "too dark"
         return Judged(state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}")
+
+    def figures(self, seen: Seen) -> tuple[Figure, ...]:
+        now = lit(seen.values, self.reading)
+        return () if now is None else (Figure(name="its level", value=now, visible=VISIBLE_STOPS, unit="stops"),)
 
 
 KIND = WishKind(
@@ -60,5 +76,5 @@ KIND = WishKind(
         Choice(name="side", words="Side", choices=SIDES, usual="at"), stops_within(0.17),
     ),
     make=lambda v: Level(reading=v["reading"], stops=v["stops"], side=v["side"], within=v["within"]), add="A level",
-    readings=("spot", "frame", "edge", "patch"),
+    readings=("spot", "frame", "edge", "patch", "area", "frame area"),
 )  # fmt: skip

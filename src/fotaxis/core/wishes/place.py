@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.line_reading import CRISP
 from fotaxis.core.frames.readings.edge import LineValue
-from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.measures import Choice, Measure
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, Judged, Wish, WishKind, missing
+from fotaxis.core.wishes.wish import MET, OPEN, VISIBLE_OF_WIDTH, Figure, Judged, Seen, Wish, WishKind, missing
 
 ANY, CRISP_SIDE, SOFT_SIDE = "any", "crisp", "soft"
 HALF_MET = 0.01
@@ -44,10 +42,10 @@ class Place(Wish):
         sides = [f"{how} {side}" for side, how in (("inside", self.inside), ("outside", self.outside)) if how != ANY]
         return ", ".join([f"from {percent(self.near)} to {percent(self.far)} of the half width", *sides])
 
-    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
-        value = values.get(self.reading)
+    def judge(self, seen: Seen) -> Judged:
+        value = seen.values.get(self.reading)
         if not isinstance(value, LineValue):
-            return missing(names, self.reading)
+            return missing(seen.names, self.reading)
         middle, half = abs(value.place), value.width / 2
         near, far = middle - half, middle + half
         figure = f"{100 * near:.0f}–{100 * far:.0f} %"
@@ -64,6 +62,17 @@ class Place(Wish):
         if not faults:
             return Judged(state=MET, figure=figure, words=f"lies from {figure.replace('–', ' to ')}")
         return Judged(state=OPEN, figure=figure, words=", ".join(faults))
+
+    def figures(self, seen: Seen) -> tuple[Figure, ...]:
+        value = seen.values.get(self.reading)
+        if not isinstance(value, LineValue):
+            return ()
+        middle, half = abs(value.place), value.width / 2
+        visible = 2 * VISIBLE_OF_WIDTH
+        return (
+            Figure(name="its inner end", value=middle - half, visible=visible, unit="share"),
+            Figure(name="its outer end", value=middle + half, visible=visible, unit="share"),
+        )
 
 
 def _share(name: str, words: str, usual: float) -> Measure:

@@ -2,16 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS
 from fotaxis.core.errors import DomainError
-from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.measures import Measure
 from fotaxis.core.stops import measured_stops, over_or_under, stops_name
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, Judged, LevelTarget, Wish, WishKind, lit, missing, stops_within
+from fotaxis.core.wishes.wish import (
+    MET,
+    OPEN,
+    VISIBLE_STOPS,
+    Figure,
+    Judged,
+    LevelTarget,
+    Seen,
+    Wish,
+    WishKind,
+    lit,
+    missing,
+    stops_within,
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,10 +49,10 @@ class Ratio(Wish):
         by = "equal" if self.stops == 0 else f"{over_or_under(self.stops)} the other"
         return f"{by}, within {measured_stops(self.within)}"
 
-    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
-        one, other = lit(values, self.reading), lit(values, self.over)
+    def judge(self, seen: Seen) -> Judged:
+        one, other = lit(seen.values, self.reading), lit(seen.values, self.over)
         if one is None or other is None:
-            return missing(names, self.reading, self.over)
+            return missing(seen.names, self.reading, self.over)
         if max(one, other) <= DEEPEST_BLACK_STOPS:
             return Judged(state=OPEN, figure="—", words="both are black")
         now = one - other
@@ -52,10 +63,16 @@ class Ratio(Wish):
         way = "too much" if gap > 0 else "too little"
         return Judged(state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}")
 
+    def figures(self, seen: Seen) -> tuple[Figure, ...]:
+        one, other = lit(seen.values, self.reading), lit(seen.values, self.over)
+        if one is None or other is None:
+            return ()
+        return (Figure(name="one over the other", value=one - other, visible=VISIBLE_STOPS, unit="stops"),)
+
 
 KIND = WishKind(
     key="ratio", about="A reading so many stops over another one; 0: both equal.", refs=("reading", "over"),
     measures=(Measure(name="stops", words="Over", unit="stops", low=-12, high=12, usual=0, step=0.1), stops_within(0.17)),
     make=lambda v: Ratio(reading=v["reading"], over=v["over"], stops=v["stops"], within=v["within"]), add="One over another",
-    readings=("spot", "frame", "edge", "patch"),
+    readings=("spot", "frame", "edge", "patch", "area", "frame area"),
 )  # fmt: skip

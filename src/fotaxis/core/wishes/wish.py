@@ -2,23 +2,51 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from fotaxis.core.frames.readings.reading import Value
+from fotaxis.core.frames.whole_picture import WholePicture
 from fotaxis.core.measures import AnyMeasure, Measure
 
-MET, OPEN, UNSEEN = "met", "open", "not seen"
+MET, OPEN, UNSEEN, CONTRADICTED = "met", "open", "not seen", "contradicted"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """state: MET, OPEN or UNSEEN (its reading reads nothing); figure: what it is now, in few words; words: in full."""
+    """state: MET, OPEN, UNSEEN (its reading reads nothing) or CONTRADICTED (another wish rules it out); figure: what it is now, in few
+    words; words: in full."""
 
     state: str
     figure: str
     words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Seen:
+    """What wishes are judged by: values and names of the shot's readings by key; whole: the picture as a whole, None where it was not
+    looked over; lights: names of the lights in the order of a value's shares, the room's before them left out."""
+
+    values: Mapping[str, Value | None]
+    names: Mapping[str, str]
+    whole: WholePicture | None = None
+    lights: Sequence[str] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Figure:
+    """A number a wish is about; visible: by how much it changes before anybody sees it; unit: stops, or a share."""
+
+    name: str
+    value: float
+    visible: float
+    unit: str
+
+
+VISIBLE_STOPS = 0.1
+VISIBLE_OF_WIDTH = 0.01
+"""A change that is just seen: a tenth of a stop, a hundredth of the product's width. Common practice."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,9 +75,18 @@ class Wish:
 
     __slots__ = ()
 
-    def judge(self, values: Mapping[str, Value | None], names: Mapping[str, str]) -> Judged:
-        """values: of the shot's readings by key; names: theirs."""
+    def judge(self, seen: Seen) -> Judged:
+        """Does the picture show it?"""
         raise NotImplementedError
+
+    def figures(self, seen: Seen) -> tuple[Figure, ...]:
+        """The numbers it is about, for how delicate they are; none where it has none or is not seen."""
+        return ()
+
+    @property
+    def whole(self) -> bool:
+        """Must the whole picture be looked over to judge it?"""
+        return False
 
     @property
     def target(self) -> LevelTarget | None:

@@ -43,6 +43,7 @@ from fotaxis.services.presets import (
     new_things,
 )
 from fotaxis.services.shots import Opened
+from fotaxis.services.wish_sets import SETS
 from fotaxis.web import links
 from fotaxis.web.auth import AppServices, CurrentUser, Helper, Services, ready
 from fotaxis.web.cancellation import drawn
@@ -149,7 +150,7 @@ def bench_page(request: Request, app: AppServices, here: CurrentUser, shot_id: U
         sheets=SHEET_KINDS, gels=[*GEL], schools=SETUPS.values(), quick=QUICK,
         frame_size=picture_size(ratio=plan.camera.crop_ratio, long_side=LARGER_THAN_ANY_FRAME),
         addable=[*kits.addable(own), *addable()], own=own, kit=kits.given(own),
-        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS, wish_kinds=wish_kinds(),
+        kinds=MODIFIERS, masks=MASKS, most_way=MOST_WAY, readings=READINGS, wish_kinds=wish_kinds(), wish_sets=SETS.values(),
     )  # fmt: skip
 
 

@@ -16,11 +16,13 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fotaxis.core.camera.camera import PREVIEW_SIDE
 from fotaxis.core.errors import FotaxisError
+from fotaxis.core.scene.plan import Plan
 from fotaxis.formats.picture_files import jpeg
 from fotaxis.formats.wording import fault_words
+from fotaxis.services import wishes
 from fotaxis.services.changes import applied
-from fotaxis.services.pictures import Shown
 from fotaxis.services.ports import Busy, Document, NotFound, Role, SignIn, Unavailable
+from fotaxis.services.shown import Shown
 from fotaxis.web.auth import Services, same_origin, services
 from fotaxis.web.routes.bench import ChangeForm, ViewForm
 from fotaxis.web.views import bench as view
@@ -28,6 +30,7 @@ from fotaxis.web.views import bench as view
 router = APIRouter()
 
 MOST_MESSAGE = 20_000
+
 AGAIN_S = 0.25
 """A wish that found the queue full is asked again after so long, unless a newer one came."""
 
@@ -37,7 +40,8 @@ MOST_ODD = 100
 
 
 class LiveForm(BaseModel):
-    """One wish: the shot at a revision with some changes on top, not kept; read: only what the line reads, by layer."""
+    """One wish: the shot at a revision with some changes on top, not kept; read: only what the line reads, by layer;
+    judge: told, too, what becomes of the wishes."""
 
     model_config = ConfigDict(extra="forbid")
     seq: int
@@ -46,6 +50,7 @@ class LiveForm(BaseModel):
     alone: Annotated[str, Field(max_length=60)] = ""
     black: bool = False
     read: bool = False
+    judge: bool = False
     view: ViewForm = ViewForm()
 
 
@@ -92,7 +97,17 @@ class LiveSession:
             **self._news(view.drawings(plan, form.view.view())),
             "thing": view.thing_held(plan, form.view.selected, form.view.unit),
         }
+        if form.judge and document.get("wishes"):
+            header["wishes"] = self._wishes(document, plan)
         return view.packed(header, jpeg(picture))
+
+    def _wishes(self, document: Document, plan: Plan) -> list[dict[str, str]]:
+        """What becomes of the wishes."""
+        pictures, codec = self._all.pictures, self._all.codec
+        named, readings = codec.wishes(document), codec.readings(document)
+        values = pictures.named(plan, readings)
+        whole = wishes.whole_for(named, lambda: pictures.whole(plan))
+        return [one.told for one in wishes.judged_wishes(plan, named, readings, values, whole)]
 
     def _news(self, drawings: dict[str, Any]) -> dict[str, Any]:
         """Drawings with null for every piece that the window has from the last picture."""

@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
-from fotaxis.services.pictures import Shown
+from fotaxis.services.shown import Shown
 from fotaxis.web.auth import AppServices, CurrentUser
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.views import spots

@@ -15,10 +15,11 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.difference import as_grey, difference_stops
 from fotaxis.core.render.layers import layer_gains, mixed
 from fotaxis.formats.picture_files import png
+from fotaxis.services import wishes
 from fotaxis.services.kit import asked_too_much
-from fotaxis.services.pictures import Shown, shown_plan
 from fotaxis.services.ports import ShotState
 from fotaxis.services.screens import layers_name, nearest_side, picture_name
+from fotaxis.services.shown import Shown, shown_plan
 from fotaxis.web.auth import AppServices, CurrentUser, Helper
 from fotaxis.web.cancellation import drawn, shared_picture
 from fotaxis.web.responses import lasting_png
@@ -149,8 +150,9 @@ async def judged(
         if named and not fault:
             whole = values if shown == Shown() else app.pictures.named(plan, readings)
             told |= wish_view.told(
-                plan, document.get("held", []), named, readings, whole, lambda now: app.pictures.named(now, readings)
-            )
+                plan, document.get("held", []), named, readings, whole, lambda now: app.pictures.named(now, readings),
+                wishes.whole_for(named, lambda: app.pictures.whole(plan)),
+            )  # fmt: skip
         return {**told, "faults": judged_view.faults(plan, wrong, asked_too_much(document, app.kit.all(studio)))}
 
     return JSONResponse(await drawn(request, app, here, found))

@@ -69,8 +69,8 @@ def addresses(shot_id: UUID) -> dict[str, str]:
     """Every address the page's script asks."""
     parts = (
         "state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp", "spot",
-        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings", "usual-wishes",
-        "balance", "line-panel",
+        "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings", "wish-set", "mark",
+        "balance", "proposals",
         "last.jpg", "alone.jpg",
         "variants.png", "sheet-loss", "reframe", "artwork", "artwork.png", "on-body", "outline", "picture.png",
     )  # fmt: skip

@@ -5,13 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from fotaxis.core.errors import NoSolution
+from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import Value
+from fotaxis.core.frames.whole_picture import WholePicture
 from fotaxis.core.measures import AnyMeasure, Choice, Measure
+from fotaxis.core.proposals.space import space_of
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.wishes import WISHES
 from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.services import wishes
+from fotaxis.services.proposals import Asked, about_glass, proposals, wished_highlight
 from fotaxis.services.wishes import Read
 
 
@@ -38,18 +43,35 @@ def _field(measure: AnyMeasure) -> dict[str, Any]:
 
 def told(
     plan: Plan, held: Sequence[str], named: Sequence[NamedWish], readings: Sequence[NamedReading],
-    values: Mapping[str, Value | None], read: Read,
+    values: Mapping[str, Value | None], read: Read, whole: WholePicture | None,
 ) -> dict[str, Any]:  # fmt: skip
     """Wishes as they stand, and what a balance would do: in words, and whether it would change anything."""
-    judged = wishes.judged_wishes(named, readings, values)
+    judged = wishes.judged_wishes(plan, named, readings, values, whole)
+    answer = None if not named or wishes.all_met(judged) else wishes.balanced(plan, held, named, read)
     found: dict[str, Any] = {
-        "wishes": [one.told for one in judged],
+        "wishes": [one.told for one in wishes.with_contradictions(judged, answer)],
         "balance": {"words": [], "touches": 0},
     }  # fmt: skip
-    if not named or wishes.all_met(judged):
-        return found
-    answer = wishes.balanced(plan, held, named, read)
     if answer is None:
         return found
     names = {reading.key: reading.name for reading in readings}
     return found | {"balance": {"words": wishes.balance_words(plan, answer, names), "touches": len(answer.balance.powers)}}
+
+
+def ways(asked: Asked) -> dict[str, Any]:
+    """Ways to meet a wish for the page, or why there is none; space: outlines on floor and side, centimetres, where it is about a
+    highlight; about: what is told of all of them."""
+    found: dict[str, Any] = {"proposals": [], "none": "", "space": None, "about": []}
+    highlight = wished_highlight(asked)
+    if highlight is not None:
+        space = space_of(highlight.plan, highlight.mirrored)
+        found["space"] = {
+            "floor": (100 * space.floor).round(1).tolist(), "side": (100 * space.side).round(1).tolist(),
+            "free": percent(space.free),
+        }  # fmt: skip
+        found["about"] = about_glass(highlight)
+    try:
+        all_ways = proposals(asked)
+    except NoSolution as error:
+        return found | {"none": str(error)}
+    return found | {"proposals": [{"title": one.title, "reasons": list(one.reasons)} for one in all_ways]}

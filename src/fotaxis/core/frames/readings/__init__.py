@@ -7,11 +7,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fotaxis.core.frames.readings import dark_core, edge, evenness, frame_spot, lettering, spot
+from fotaxis.core.frames.readings import area, dark_core, edge, evenness, frame_area, frame_spot, lettering, spot
 from fotaxis.core.frames.readings.reading import Reading, ReadingKind
 
 READINGS: dict[str, ReadingKind] = {
-    module.KIND.key: module.KIND for module in (spot, edge, frame_spot, dark_core, lettering, evenness)
+    module.KIND.key: module.KIND for module in (spot, edge, frame_spot, dark_core, lettering, evenness, area, frame_area)
 }
 
 

@@ -5,6 +5,7 @@ import { Live } from "./live.js";
 import { Mixer } from "./mixer.js";
 import { drawTrace } from "./trace.js";
 
+const JUDGE_MS = 500;
 
 export class FrameView {
   /** @type {number | undefined} */ #counting;
@@ -15,6 +16,7 @@ export class FrameView {
     this.mixer = new Mixer($("frame"));
     this.line = null;
     this.layersKey = "";
+    this.judgedAt = 0;
     $("zebra").onclick = () => this.toggleMark("zebra");
     $("black-point").onclick = () => this.toggleMark("blackPoint");
     $("black-button").onclick = () => this.store.toggleBlack();
@@ -190,6 +192,13 @@ export class FrameView {
   // While something is dragged: ask for the picture with these changes, newest wins.
   preview(changes, about) { this.ask(changes, about); }
 
+  // The wishes follow, too, though not at every picture: reading them costs more than painting.
+  judges() {
+    if (!this.store.document.wishes?.length || performance.now() - this.judgedAt < JUDGE_MS) return false;
+    this.judgedAt = performance.now();
+    return true;
+  }
+
   followed({ header, bitmap, about }) {
     this.line = header.line;
     if (!bitmap) {
@@ -211,6 +220,10 @@ export class FrameView {
     }
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
+    if (header.wishes) {
+      this.judgedAt = performance.now();
+      this.bench.wishes.onFrame(header.wishes);
+    }
     this.trace(); // measures itself, so before the drawings make the page's layout stale
     if (about?.first) return;
     this.bench.drawings.show(header);
@@ -220,7 +233,8 @@ export class FrameView {
 
   // A quick picture of the shot with some changes on top.
   ask(changes, about) {
-    this.live.ask({ revision: this.state.revision, changes, alone: this.store.alone, black: this.store.black, view: this.store.view() }, about);
+    const judge = this.store.dragging && this.judges();
+    this.live.ask({ revision: this.state.revision, changes, alone: this.store.alone, black: this.store.black, judge, view: this.store.view() }, about);
   }
 
   // What the reading line reads, without touching the picture.

@@ -51,6 +51,8 @@ export function bindKeys(bench) {
       y: () => store.makeKey(store.selected),
       h: () => bench.framing.frame(),
       l: () => bench.wishes.balance(),
+      d: () => bench.marking.turn(!bench.marking.on),
+      v: () => bench.wishes.nextOpen(),
       "[": () => store.reorder(-1),
       "]": () => store.reorder(1),
       b: () => store.toggleBlack(),
@@ -91,6 +93,8 @@ function letGo(bench) {
   else if (bench.readings.placing) bench.readings.place(false);
   else if (bench.meter.placing) bench.meter.place(false);
   else if (bench.aims.placing) bench.aims.place("");
+  else if (bench.marking.on) bench.marking.turn(false);
+  else if (bench.ways.wish) bench.ways.close();
   else if (bench.cameras.isParting) bench.cameras.parting(false);
   else if (bench.product.unrolled.overFrame) bench.product.unrolled.leaveFrame();
   else if (document.body.classList.contains("measuring")) bench.drawings.measuring(false);

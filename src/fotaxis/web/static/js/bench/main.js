@@ -27,6 +27,8 @@ import { Store } from "./store.js";
 import "./tabs.js";
 import { Surface } from "./surface.js";
 import { TopBar } from "./top_bar.js";
+import { Marking } from "./marking.js";
+import { Ways } from "./ways.js";
 import { Wishes } from "./wishes.js";
 
 const json = (id) => JSON.parse($(id).textContent);
@@ -56,6 +58,8 @@ class Bench {
     this.readings = new Readings(this);
     this.meter = new Meter(this);
     this.wishes = new Wishes(this, json("wish-kinds"));
+    this.ways = new Ways(this);
+    this.marking = new Marking(this);
     this.states = new States(this);
     this.adding = new Adding(this, $("adding"));
     this.probe = new Probe(this, $("frame"), $("spot"));

@@ -92,8 +92,11 @@ export class Store extends SetState {
   undo() { return this.#anew("undo"); }
   redo() { return this.#anew("redo"); }
   balance() { return this.#anew("balance"); }
-  addUsualWishes() { return this.#anew("usual-wishes"); }
-  linePanel(key) { return this.enqueue(() => post(this.addresses["line-panel"], { key, view: { ...this.view(), fit: null } })); }
+  addWishes(key) { return this.enqueue(() => post(this.addresses["wish-set"], { key, view: { ...this.view(), fit: null } })); }
+  markWish(at) { return this.enqueue(() => post(this.addresses.mark, { ...at, view: { ...this.view(), fit: null } })); }
+  takeWay(wish, number, revision) {
+    return this.enqueue(() => post(this.addresses.proposals, { wish, number, revision, view: { ...this.view(), fit: null } }));
+  }
   addUsualReadings() { return this.enqueue(() => post(this.addresses["usual-readings"], this.view())); }
   goTo(number) { return this.enqueue(() => post(this.addresses.go, { number, view: { ...this.view(), fit: null } })); }
   send(address, data) { return this.enqueue(() => post(this.addresses[address], data)); }

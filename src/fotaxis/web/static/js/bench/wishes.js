@@ -2,6 +2,9 @@
 import { $, query } from "../dom.js";
 import { mark } from "./readings.js";
 
+const SIGNS = { met: "✓", open: "○", contradicted: "×", "not seen": "–" };
+const WHOLE = "";
+
 export class Wishes {
   constructor(bench, kinds) {
     this.bench = bench;
@@ -9,7 +12,11 @@ export class Wishes {
     this.kinds = kinds;
     this.opened = "";
     this.store.on(["state", "judged", "selected"], () => this.show());
-    $("usual-wishes").onclick = () => this.store.addUsualWishes();
+    $("wish-set").onchange = ({ target }) => {
+      const { value } = target;
+      target.value = "";
+      if (value) this.store.addWishes(value);
+    };
     $("balance").onclick = () => this.balance();
     $("wish-reading").onchange = () => this.offer();
     $("add-wish").onsubmit = (event) => { event.preventDefault(); this.add(); };
@@ -24,11 +31,23 @@ export class Wishes {
 
   balance() {
     if (this.all.length) this.store.balance();
-    else this.store.note("No wish yet: add the usual ones, or one about a reading.");
+    else this.store.note("No wish yet: choose ready-made ones, or mark one on the frame.");
+  }
+
+  // Ways for the first wish that is not met.
+  nextOpen() {
+    const told = (this.store.judged?.wishes ?? []).find(({ key, state }) => state !== "met" && this.all.some((one) => one.key === key && one.kind !== "ratio"));
+    if (!told) {
+      this.store.note(this.all.length ? "Every wish is met, or waits for powers only: L balances them." : "No wish yet: choose ready-made ones, or mark one on the frame.");
+      return;
+    }
+    if (this.store.selected) this.store.select("");
+    this.bench.ways.open(told.key, `${told.about}: ${told.wanted}`);
   }
 
   show() {
     const { store } = this, judged = store.judged?.wishes ?? [];
+    this.onFrame(judged);
     $("wishes").hidden = Boolean(store.thing());
     if ($("wishes").hidden) return;
     const met = judged.filter(({ state }) => state === "met").length;
@@ -43,6 +62,19 @@ export class Wishes {
     $("balance").classList.toggle("main", touches > 0);
     this.held();
     this.offer();
+  }
+
+  // In few words on the frame, for what is chosen or dragged has the middle of the bench.
+  onFrame(told) {
+    const list = $("frame-wishes");
+    list.hidden = !told.length || !this.store.selected;
+    if (list.hidden) return;
+    list.replaceChildren(...told.map(({ about, state, figure }) => {
+      const row = Object.assign(document.createElement("li"), { textContent: `${SIGNS[state] ?? "?"} ${about} ${figure}` });
+      row.dataset.state = state;
+      row.setAttribute("aria-label", `${about}: ${state}, ${figure}`);
+      return row;
+    }));
   }
 
   row(wish, told) {
@@ -60,10 +92,11 @@ export class Wishes {
     about.setAttribute("aria-expanded", String(this.opened === wish.key));
     about.disabled = !kind.fields.length;
     part("span", told?.words ?? "", "wish-words");
-    if (wish.kind === "place") {
-      const put = part("button", "Put its panel there", "quiet wish-put");
-      Object.assign(put, { type: "button", title: "Moves and sizes the panel that makes this line, or adds one, so that its image is the line" });
-      put.onclick = () => this.store.linePanel(wish.key);
+    if (wish.kind !== "ratio") {
+      const ways = part("button", "Ways", "quiet wish-put");
+      Object.assign(ways, { type: "button", title: "Ways to meet it, the best first, with reasons and pictures" });
+      ways.setAttribute("aria-label", `Ways to meet the wish about ${told?.about ?? wish.reading}`);
+      ways.onclick = () => this.bench.ways.open(wish.key, `${told?.about ?? ""}: ${told?.wanted ?? ""}`);
     }
     const remove = part("button", "×", "quiet");
     Object.assign(remove, { type: "button", title: "Remove this wish" });
@@ -116,21 +149,26 @@ export class Wishes {
 
   offer() {
     const { readings } = this.store, reading = $("wish-reading"), chosen = reading.value;
-    reading.replaceChildren(...readings.map((one, i) => new Option(`${mark(i)} ${one.name}`, one.key)));
-    if (readings.some(({ key }) => key === chosen)) reading.value = chosen;
+    reading.replaceChildren(...readings.map((one, i) => new Option(`${mark(i)} ${one.name}`, one.key)), new Option("the whole picture", WHOLE));
+    if ([...reading.options].some(({ value }) => value === chosen)) reading.value = chosen;
     const of = readings.find(({ key }) => key === reading.value), was = $("wish-kind").value;
-    const fitting = Object.entries(this.kinds).filter(([, kind]) => of && kind.readings.includes(of.kind));
+    const fitting = Object.entries(this.kinds).filter(([, kind]) => (of ? kind.readings.includes(of.kind) : !kind.refs.length));
     $("wish-kind").replaceChildren(...fitting.flatMap(([key, kind]) => {
+      if (!kind.refs.length) return kind.fields[0].choices.map((choice) => new Option(`${kind.add}: ${choice}`, `${key} ${choice}`));
       if (kind.refs.length < 2) return [new Option(kind.add, key)];
       return readings.filter((one) => one.key !== of.key && kind.readings.includes(one.kind)).map((one) => new Option(`Against ${one.name}`, `${key} ${one.key}`));
     }));
     if ([...$("wish-kind").options].some(({ value }) => value === was)) $("wish-kind").value = was;
-    $("add-wish").hidden = !fitting.length;
   }
 
   // A level is begun as it is now, in thirds: what is there is often what is wished to stay.
   add() {
-    const [kind, over] = $("wish-kind").value.split(" "), reading = $("wish-reading").value;
+    const [kind, ...rest] = $("wish-kind").value.split(" "), reading = $("wish-reading").value, over = rest.join(" ");
+    if (reading === WHOLE) {
+      const what = over, key = `no-${what.replaceAll(" ", "-")}`;
+      if (!this.all.some((one) => one.key === key)) this.store.commit([{ kind: "add", path: ["wishes"], value: { kind, key, what } }], "Added a wish");
+      return;
+    }
     let key = `${reading}-${kind}`.slice(0, 50);
     while (this.all.some((one) => one.key === key)) key = `${key}-b`;
     const now = this.store.judged?.readings.find((one) => one.key === reading)?.level;

@@ -15,11 +15,12 @@ from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.materials.catalogue import SKIN
 from fotaxis.core.placement.edge import edge_panel
 from fotaxis.core.placement.mirror import light_angle_rad, mirror_height_m
+from fotaxis.core.proposals.panel import face_at, nearest_clear, riser_needed_m, stands_clear
+from fotaxis.core.proposals.ways import line_ways
 from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.plan import Riser
 from fotaxis.core.scene.product import Product
 from fotaxis.core.scene.products.turned import Turned
-from fotaxis.core.wishes.line_panel import mirrored_ways, nearest_clear, panel_at, riser_needed_m, stands_clear
 from fotaxis.services.pictures import Pictures
 from tests import scenes
 
@@ -29,7 +30,7 @@ SIDE = 400
 def ways(plan, line, near=0.85, far=0.95):
     width, height = picture_size(ratio=plan.camera.crop_ratio, long_side=SIDE)
     stage = trace_scene(plan, width=width, height=height)
-    return mirrored_ways(plan, stage.scene, stage.is_product, line, near=near, far=far)
+    return line_ways(plan, stage.scene, stage.is_product, line, near=near, far=far)
 
 
 def far_cylinder():
@@ -51,7 +52,7 @@ def test_a_cylinders_panel_stands_where_the_closed_form_says(near, far, left):
 
 def test_its_panel_is_the_closed_forms_panel():
     plan = far_cylinder()
-    made = panel_at(ways(plan, EdgeLine(left=False, low=0.02, high=0.98)), 0.5)
+    made = face_at(ways(plan, EdgeLine(left=False, low=0.02, high=0.98)), 0.5)
     form = edge_panel(
         radius_m=scenes.CYLINDER_RADIUS, foot_m=0.006, top_m=0.294, camera_height_m=0.15, camera_distance_m=8.0, distance_m=0.5 +
         scenes.CYLINDER_RADIUS * math.cos(math.radians(130) - math.asin(0.9)),
@@ -141,11 +142,11 @@ def test_the_riser_that_is_told_brings_the_line_to_its_lower_end():
 def test_a_panel_that_would_stand_in_the_table_moves_out_or_up():
     plan = scenes.plan(lights=(), riser=None)
     found = ways(plan, EdgeLine(left=True, low=0.02, high=0.6))
-    assert not stands_clear(plan, panel_at(found, 0.25))
+    assert not stands_clear(plan, face_at(found, 0.25))
     assert stands_clear(plan, nearest_clear(plan, found))
 
 
 def test_what_is_not_in_the_frame_has_no_panel():
     plan = scenes.plan(lights=())
     with pytest.raises(NoSolution):
-        mirrored_ways(plan, None, np.zeros((50, 40), bool), EdgeLine(left=True, low=0.1, high=0.5), near=0.8, far=0.9)
+        line_ways(plan, None, np.zeros((50, 40), bool), EdgeLine(left=True, low=0.1, high=0.5), near=0.8, far=0.9)

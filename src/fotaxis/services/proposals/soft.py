@@ -1,0 +1,116 @@
+"""A sheet with a strip behind it, for a line that is to be soft on a side."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+
+from fotaxis.core.errors import NoSolution
+from fotaxis.core.proposals.panel import Face, nearest_clear, stands_clear
+from fotaxis.core.proposals.soft_sheet import soft_sheet
+from fotaxis.core.values import Point
+from fotaxis.core.wishes.place import SOFT_SIDE, Place
+from fotaxis.services.changes import Change, fresh_key
+from fotaxis.services.presets import new_thing
+from fotaxis.services.proposals.highlight import USUAL_HEIGHT_M, Highlight, judged
+from fotaxis.services.proposals.maker import maker_of
+from fotaxis.services.proposals.proposal import Proposal, size_words, stood
+
+STRIPS_M = (0.3, 0.15, 0.06)
+"""Widths of the strip behind a sheet, tried in turn: a strip box, one masked, a tube."""
+
+
+def soft(highlight: Highlight) -> Iterator[Proposal]:
+    """A sheet with a strip behind it, for a line that is to be soft on a side."""
+    wish = highlight.asked.wish.wish
+    if not isinstance(wish, Place) or SOFT_SIDE not in (wish.inside, wish.outside):
+        return
+    for least in (0.0, 0.6, 0.9):
+        face = nearest_clear(highlight.plan, highlight.mirrored, least_m=least)
+        for strip_m in STRIPS_M:
+            try:
+                made = _sheet_and_strip(highlight, face, wish, strip_m)
+            except NoSolution:
+                continue
+            if made is not None:
+                yield made
+                return
+
+
+def _sheet_and_strip(highlight: Highlight, face: Face, wish: Place, strip_m: float) -> Proposal | None:
+    asked = highlight.asked
+    sheet = soft_sheet(
+        wide=face.width_m,
+        soft_inside=wish.inside == SOFT_SIDE,
+        soft_outside=wish.outside == SOFT_SIDE,
+        strip_m=strip_m,
+        mirrored=highlight.mirrored.ends_gloss,
+    )
+    across, up, front = face.axes
+    met = highlight.mirrored.places + 0.0
+    # Where the inner end's ways meet the face tells which way inwards is.
+    along = (highlight.mirrored.ways * front).sum(axis=2)
+    reach = ((face.place.array() - met) * front).sum(axis=2) / np.where(np.abs(along) < 1e-6, -1e-6, along)
+    u = ((met + reach[..., None] * highlight.mirrored.ways - face.place.array()) @ across).mean(axis=0)
+    outward = math.copysign(1.0, float(u[1] - u[0]))
+    middle = face.place.array()
+
+    def at(value: float) -> np.ndarray:
+        placed_at: np.ndarray = middle + outward * (value - face.width_m / 2) * across
+        return placed_at
+
+    tall = max(face.height_m, USUAL_HEIGHT_M)
+    lift = (tall - face.height_m) / 2 * up
+    centre = at((sheet.begin + sheet.end) / 2) + lift
+    wide = replace(
+        face, place=_point(centre), width_m=sheet.end - sheet.begin, height_m=tall,
+    )  # fmt: skip
+    strip = replace(
+        face, place=_point(at(sheet.strip_at) + lift - sheet.depth_m * front), width_m=strip_m, height_m=tall, below_m=0.0
+    )
+    if not stands_clear(highlight.plan, wide) or not stands_clear(highlight.plan, strip):
+        return None
+    side = "Left" if face.place.x_m < 0 else "Right"
+    document = asked.document
+    sheet_key = fresh_key(document, f"{side.lower()}-sheet")
+    strip_key = fresh_key(document, f"{side.lower()}-strip")
+    kind = "LED tube" if strip_m < 0.1 else "strip box"
+    changes = [
+        Change(
+            kind="add", path=("cards",),
+            value={**new_thing("opal acrylic"), "name": f"{side} acrylic", **stood(wide), "key": sheet_key},
+        ),
+        Change(
+            kind="add", path=("lights",),
+            value={**new_thing(kind), "name": f"{side} strip", "gradient": "even", "gradient_stops": 0.0, **stood(strip),
+                   "key": strip_key},
+        ),
+    ]  # fmt: skip
+    maker = maker_of(highlight)
+    moved: frozenset[str] = frozenset()
+    if maker is not None:
+        changes = [*maker.taken_away(), *changes]
+        moved = maker.keys
+    masked = ", masked from a wider one" if strip_m == STRIPS_M[1] else ""
+    title = f"Opal acrylic {size_words(wide)}, strip {100 * sheet.depth_m:.0f} cm behind"
+    more = (
+        f"The strip, {100 * strip_m:.0f} cm wide{masked}, stands {100 * sheet.depth_m:.0f} cm behind the sheet, its middle "
+        f"{_aside_words(sheet.strip_at, sheet.begin, sheet.end)}: its light falls to half where the line is to end.",
+    )
+    return judged(highlight, title, changes, wide, moved=moved, reasons=more, things=2)
+
+
+def _aside_words(strip_at: float, begin: float, end: float) -> str:
+    if strip_at > end:
+        return f"{100 * (strip_at - end):.0f} cm beyond its outer edge"
+    if strip_at < begin:
+        return f"{100 * (begin - strip_at):.0f} cm beyond its inner edge"
+    return f"{100 * (end - strip_at):.0f} cm in from its outer edge"
+
+
+def _point(place: np.ndarray) -> Point:
+    x, y, z = (float(v) for v in place)
+    return Point(x_m=x, y_m=y, z_m=z)
