@@ -20,11 +20,11 @@ def arriving_lux_s(plan: Plan, *, place: Array, normal: Array) -> Array:
 
     place (3,) metres, normal (3,) unit vector the receptor faces along.
     """
-    found: Array = _arriving(plan, place[None], normal[None])[0]
+    found: Array = arriving_at_lux_s(plan, place[None], normal[None])[0]
     return found
 
 
-def _arriving(plan: Plan, places: Array, normals: Array) -> Array:
+def arriving_at_lux_s(plan: Plan, places: Array, normals: Array) -> Array:
     """As arriving_lux_s for many receptors, (n, 3) each to (n, lights)."""
     rows = np.column_stack([places, normals, np.zeros(len(places)), np.ones(len(places))]).astype(np.float32)
     lit = fine_lighting(plan)
@@ -100,7 +100,7 @@ def at_meter_lux_s(plan: Plan, meter: Meter) -> Array:
     rise = np.cross(ahead, across)
     out, turn = np.sqrt(1 - v**2), 2 * math.pi * u
     normals = v[:, None] * ahead + (out * np.cos(turn))[:, None] * across + (out * np.sin(turn))[:, None] * rise
-    found: Array = 2 * _arriving(plan, np.broadcast_to(place, normals.shape), normals).mean(axis=0)
+    found: Array = 2 * arriving_at_lux_s(plan, np.broadcast_to(place, normals.shape), normals).mean(axis=0)
     return found
 
 
@@ -109,7 +109,7 @@ def facing_lights_lux_s(plan: Plan) -> Array:
     if not plan.lights:
         return np.empty(0)
     places, normals = (np.array(part) for part in zip(*(towards(plan, one) for one in plan.lights), strict=True))
-    found: Array = np.diagonal(_arriving(plan, places, normals)).copy()
+    found: Array = np.diagonal(arriving_at_lux_s(plan, places, normals)).copy()
     return found
 
 

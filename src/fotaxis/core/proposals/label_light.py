@@ -10,6 +10,7 @@ import numpy as np
 
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.fixtures import Lamp, Stance
+from fotaxis.core.metering import incident
 from fotaxis.core.proposals.panel import Face, in_frame
 from fotaxis.core.proposals.survey import Ways, meets
 from fotaxis.core.scene.checks import face_places, through_table
@@ -30,6 +31,7 @@ GLARE_COST, UNEVEN_COST, STEEP_COST, FAR_COST = 40.0, 1.0, 0.004, 0.15
 metre."""
 
 FLOOR_M = 0.7
+OFF_M = 1e-4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,7 +80,16 @@ def label_lights(plan: Plan, places: Array, normals: Array, whole: Ways, head: L
         mirrored = float((image & whole.bare).mean())
         judged = replace(one, mirrored=mirrored, cost=cost + GLARE_COST * mirrored)
         kept = _apart(sorted([*kept, judged], key=lambda other: other.cost), most)
-    return kept
+    return [_measured(plan, one, places, normals, head) for one in kept]
+
+
+def _measured(plan: Plan, one: LabelLight, places: Array, normals: Array, head: Lamp) -> LabelLight:
+    """The same, how even it is read with the head as large as it is: near by, its pool is wider than its beam from far away."""
+    lamp = replace(head, stance=one.stance, emission=replace(head.emission, power_stops=0.0, on=True))
+    alone = replace(plan, lights=(lamp,), meter=None)
+    light = incident.arriving_at_lux_s(alone, places + OFF_M * normals, normals)[:, 0]
+    dark, bright = np.quantile(light, [0.1, 0.9])
+    return replace(one, uneven_stops=float(np.log2(bright / max(float(dark), 1e-12))))
 
 
 def light_from(stance: Stance, places: Array, normals: Array, head: Lamp) -> tuple[Array, float]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from fotaxis.core.errors import NoSolution
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.fixtures import MAX_PANEL_M, Stance
 from fotaxis.core.proposals.ways import MirroredWays
@@ -17,7 +18,7 @@ from fotaxis.core.values import Array, Point
 MARGIN = 1.04
 """A panel is so much taller than the line needs: a hand's breadth hides no end of it."""
 
-AROUND = 1.01
+AROUND = 1.04
 MOST_BLUR_RAD = math.radians(25.0)
 """A face is so much larger than the highlight needs both ways."""
 
@@ -28,6 +29,8 @@ DISTANCES_M = tuple(round(0.25 + 0.05 * n, 2) for n in range(40))
 LEAST_M = 0.02
 OVER_TABLE_M = 1e-3
 ALONG = 1e-6
+GRAZES = math.cos(math.radians(80.0))
+SPREADS = "its parts mirror from more than half the space around: mark less of it, or one of its faces alone."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,7 +60,9 @@ class Face:
 
 
 def face_at(mirrored: MirroredWays, distance_m: float) -> Face:
-    """The face whose image is the line, or covers the area, so far from the surface along the middle way."""
+    """The face whose image is the line, or covers the area, so far from the surface along the middle way.
+
+    NoSolution where no flat face can be."""
     way = mirrored.middle
     flat = float(np.hypot(way[0], way[2]))
     if abs(math.atan2(way[1], flat)) < UPRIGHT_RAD and flat > 0:
@@ -66,6 +71,8 @@ def face_at(mirrored: MirroredWays, distance_m: float) -> Face:
     across, up, front = orientation.axes(turn_rad=turn, tilt_rad=tilt)
     about = mirrored.centre + distance_m * way
     along = (mirrored.ways * front).sum(axis=2)
+    if (-along[mirrored.there]).min() < GRAZES:
+        raise NoSolution(SPREADS)
     reach = ((about - mirrored.places) * front).sum(axis=2) / np.where(np.abs(along) < ALONG, -ALONG, along)
     met = mirrored.places + reach[..., None] * mirrored.ways - about
     u, v = met @ across, met @ up
@@ -109,12 +116,34 @@ def in_frame(plan: Plan, face: Face) -> bool:
     places = middle + (u * w)[:, None] * across + (v * h)[:, None] * upward
     if np.linalg.norm(middle - eye) < max(w, h) + BEFORE_LENS_M:
         return True
+    if _before_frame(plan, face):
+        return True
     way = places - eye
     depth = way @ ahead
     seen = (depth > NEAR_M) & (np.abs(way @ right) < BEYOND * half_w * depth) & (np.abs(way @ up) < BEYOND * half_h * depth)
     return bool(seen.any())
 
 
+def _before_frame(plan: Plan, face: Face) -> bool:
+    """Does a face stand across a way from the lens through the frame, all of whose edges it may cover?"""
+    camera = plan.camera
+    right, up, middle = camera.to_frame()
+    half_w, half_h = camera.half_field
+    across, upward, front = face.axes
+    toward = face.place.array() - camera.place.array()
+    part = np.linspace(-1, 1, OUTLINE)
+    u, v = np.meshgrid(part * half_w, part * half_h)
+    ways = middle + u[..., None] * right + v[..., None] * up
+    along = ways @ front
+    away = float(toward @ front) / np.where(np.abs(along) < ALONG, ALONG, along)
+    at = away[..., None] * ways - toward
+    inside = (np.abs(at @ across) < face.half_size_m[0]) & (np.abs(at @ upward) < face.half_size_m[1])
+    return bool((inside & (away > NEAR_M)).any())
+
+
+BEFORE_LENS = (
+    "it would have to stand where the camera looks through: take a card with a hole for the lens, or move the camera aside."
+)
 OUTLINE = 9
 BEYOND, NEAR_M, BEFORE_LENS_M = 1.03, 0.02, 0.12
 
@@ -142,7 +171,9 @@ def resized(face: Face, *, width_m: float, height_m: float) -> Face:
 
 def nearest_clear(plan: Plan, mirrored: MirroredWays, *, least_m: float = 0.0) -> Face:
     """The nearest face that clears the table and the frame; else one in the frame that clears the table; where none does, a near one
-    that stands on it."""
+    that stands on it.
+
+    NoSolution where it would stand between the lens and the highlight, or no flat face can be."""
     shown: Face | None = None
     for distance in DISTANCES_M:
         if distance < least_m:
@@ -150,11 +181,29 @@ def nearest_clear(plan: Plan, mirrored: MirroredWays, *, least_m: float = 0.0) -
         face = face_at(mirrored, distance)
         if face.width_m >= MAX_PANEL_M or face.height_m >= MAX_PANEL_M:
             break
-        if stands_clear(plan, face):
-            shown = shown or face
-            if not in_frame(plan, face):
-                return face
-    return shown or raised(face_at(mirrored, max(DISTANCES_M[4], least_m)))
+        if not stands_clear(plan, face) or _hides(plan, mirrored, face):
+            continue
+        shown = shown or face
+        if not in_frame(plan, face):
+            return face
+    if shown is None:
+        shown = raised(face_at(mirrored, max(DISTANCES_M[4], least_m)))
+        if _hides(plan, mirrored, shown):
+            raise NoSolution(BEFORE_LENS)
+    return shown
+
+
+def _hides(plan: Plan, mirrored: MirroredWays, face: Face) -> bool:
+    """Would a face stand between the lens and the highlight it is to be seen in?"""
+    across, upward, front = face.axes
+    eye = plan.camera.place.array()
+    ways = mirrored.places[mirrored.there] - eye
+    toward = face.place.array() - eye
+    along = ways @ front
+    part = float(toward @ front) / np.where(np.abs(along) < ALONG, ALONG, along)
+    at = part[:, None] * ways - toward
+    inside = (np.abs(at @ across) < face.half_size_m[0]) & (np.abs(at @ upward) < face.half_size_m[1])
+    return bool((inside & (part > 0) & (part < 1 - 1e-3)).any())
 
 
 def distance_for(mirrored: MirroredWays, *, width_m: float, height_m: float) -> float | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,7 +20,7 @@ from fotaxis.core.materials.material import ALONG, COAT, KIND, METAL
 from fotaxis.core.render.arrays.pack_static_scene import SUBJECT
 from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE
 from fotaxis.core.render.arrays.static_scene import StaticScene
-from fotaxis.core.render.mirrored import mirrors
+from fotaxis.core.render.mirrored import mirrored_roots, mirrors
 from fotaxis.core.render.passes import trace_samples
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array
@@ -29,6 +30,9 @@ SEARCHED_PX, SEARCHED = 2.0, 81
 
 BESIDE_PX = 0.3
 LEAST_ROWS = 4
+GLOSS_AT = 9
+ROUNDED_PX = 0.7
+"""A reading takes whole pixels for the product's edges: a highlight reaches so much further to either side."""
 ACROSS = 9
 """An area is looked at in so many columns."""
 
@@ -42,7 +46,8 @@ HARDLY_SEEN = "the product is hardly seen between the line's heights; make them 
 class MirroredWays:
     """Ways on from a surface: places (metres) and unit directions, rows by columns, (n, k, 3); of a line its inner and outer end,
     k = 2. spots (n, k, 2): where they lie in the frame, 0..1; there (n, k): False where the surface is hidden or mirrors nothing;
-    gloss (n, k): how much is mirrored there; blur_rad: how far to either side it is blurred."""
+    gloss: how much is mirrored from a line's inner to its outer end, evenly spaced, (m,), of an area (1,); blur_rad: how far to either
+    side it is blurred."""
 
     spots: Array
     places: Array
@@ -52,14 +57,12 @@ class MirroredWays:
     gloss: Array
     blur_rad: float = 0.0
 
-    @property
-    def ends_gloss(self) -> tuple[float, float]:
-        """How much a line's inner and outer end mirror, 1 where nothing is known."""
-        seen = np.where(self.gloss > 0, self.gloss, np.nan)
-        if np.isnan(seen).all(axis=0).any():
-            return 1.0, 1.0
-        inner, outer = np.nanmedian(seen, axis=0)[[0, -1]]
-        return float(inner), float(outer)
+    def slants(self, across: Array, front: Array) -> tuple[float, float]:
+        """Tangents of a line's ways at its inner and outer end off a face's normal, outwards along the face."""
+        way = np.median(self.ways, axis=0)
+        tangents = (way @ across) / -(way @ front)
+        outward = math.copysign(1.0, float(tangents[1] - tangents[0]))
+        return float(outward * tangents[0]), float(outward * tangents[1])
 
     @property
     def middle(self) -> Array:
@@ -99,8 +102,24 @@ def line_ways(
     spots = np.stack([x / width, y / height], axis=2)
     return MirroredWays(
         spots=spots[some], places=found.places[some], ways=found.onward[some], is_line=True, there=found.there[some],
-        gloss=found.gloss[some],
+        gloss=_across_line(plan, scene, middle, half, outward, near, far, rows, (width, height)),
     )  # fmt: skip
+
+
+def _across_line(
+    plan: Plan, scene: StaticScene, middle: Array, half: Array, outward: float, near: float, far: float, rows: Array,
+    size: tuple[int, int],
+) -> Array:  # fmt: skip
+    """How much is mirrored from a line's inner to its outer end, (GLOSS_AT,), 1 where nothing is known."""
+    some = slice(None, None, max(1, len(rows) // 6))
+    part = np.linspace(near, far, GLOSS_AT)
+    x = middle[some, None] + outward * part * half[some, None]
+    found = surface_at(plan, scene, x, np.broadcast_to(rows[some, :1], x.shape), *size)
+    seen = np.where(found.there & (found.gloss > 0), found.gloss, np.nan)
+    if np.isnan(seen).all(axis=0).any():
+        return np.ones(GLOSS_AT)
+    gloss: Array = np.nanmedian(seen, axis=0)
+    return gloss
 
 
 def area_ways(plan: Plan, scene: StaticScene, is_product: NDArray[np.bool_], area: Area | FrameArea) -> MirroredWays:
@@ -119,7 +138,7 @@ def area_ways(plan: Plan, scene: StaticScene, is_product: NDArray[np.bool_], are
             raise NoSolution(HARDLY_SEEN.replace("line", "area"))
         edges = product_edges(plan, scene, rows, width, height)
         part = (np.linspace(area.begin, area.end, ACROSS) + 1) / 2
-        x = edges[:, :1] + part * np.diff(edges, axis=1)
+        x = edges[:, :1] + part * np.diff(edges, axis=1) + np.linspace(-1, 1, ACROSS) * ROUNDED_PX
         y = np.broadcast_to(rows[:, 0, None], x.shape)
     found = surface_at(plan, scene, x, y, width, height)
     there = found.there if isinstance(area, FrameArea) else found.there & found.of_product
@@ -129,7 +148,7 @@ def area_ways(plan: Plan, scene: StaticScene, is_product: NDArray[np.bool_], are
     if there.mean() < SEEN_PART:
         raise NoSolution("what is seen there is matte and mirrors nothing: ask for a level or for evenness instead.")
     spots = np.stack([x / width, y / height], axis=2)
-    return MirroredWays(spots=spots, places=found.places, ways=found.onward, is_line=False, there=there, gloss=found.gloss,
+    return MirroredWays(spots=spots, places=found.places, ways=found.onward, is_line=False, there=there, gloss=np.ones(1),
         blur_rad=float(np.median(found.blur_rad[there])),
     )  # fmt: skip
 
@@ -183,6 +202,10 @@ def surface_at(plan: Plan, scene: StaticScene, x: Array, y: Array, width: int, h
     normals /= np.maximum(np.linalg.norm(normals, axis=-1, keepdims=True), 1e-30)
     normals *= -np.sign((normals * ways).sum(axis=-1, keepdims=True))
     onward = ways - 2 * (ways * normals).sum(axis=-1, keepdims=True) * normals
+    # Where the mirrored ray was traced it is known better than from four places: meshes round their facets, reliefs tilt.
+    root = mirrored_roots(traced, ends.reshape(-1, 3)).reshape(shape)[..., 0]
+    sharp = root >= 0
+    onward[sharp] = traced.segments[root[sharp], SEGMENT.DIRECTION]
     skins = scene.skins[np.where(first >= 0, first % SKINS_PER_SURFACE, 0)]
     return SurfaceAt(
         places=ends[..., 0, :], normals=normals, ways=ways, onward=onward, there=there,

@@ -108,12 +108,8 @@ def _leave_out_background(plan: Plan, paths: TracedPaths) -> None:
     paths.colours[lost] = 0.0
 
 
-def only_mirrored(traced: TracedPaths, ends: Array) -> tuple[TracedPaths, NDArray[np.int64]]:
-    """The same paths with weight only where the first surface mirrors, sharply or blurred, and the segment of each sample that leaves
-    it mirrored, -1 for none.
-
-    ends (p, 3): where the first segment of each ends. Depth first the mirrored branch comes before the refracted one.
-    """
+def mirrored_roots(traced: TracedPaths, ends: Array) -> NDArray[np.int64]:
+    """The segment of each sample that leaves its first surface mirrored, (p,), -1 for none; ends: see only_mirrored."""
     count = len(traced.starts) - 1
     sample = np.repeat(np.arange(count), np.diff(traced.starts))
     number = np.arange(len(sample))
@@ -124,6 +120,18 @@ def only_mirrored(traced: TracedPaths, ends: Array) -> tuple[TracedPaths, NDArra
     apart = np.linalg.norm(traced.segments[candidate, SEGMENT.ORIGIN] - ends[of], axis=1)
     there = apart < SAME_PLACE_M
     root[of[there]] = candidate[there]
+    return root
+
+
+def only_mirrored(traced: TracedPaths, ends: Array) -> tuple[TracedPaths, NDArray[np.int64]]:
+    """The same paths with weight only where the first surface mirrors, sharply or blurred, and the segment of each sample that leaves
+    it mirrored, -1 for none.
+
+    ends (p, 3): where the first segment of each ends. Depth first the mirrored branch comes before the refracted one.
+    """
+    root = mirrored_roots(traced, ends)
+    sample = np.repeat(np.arange(len(root)), np.diff(traced.starts))
+    number = np.arange(len(sample))
     stop = np.where(root >= 0, root + traced.skip[np.maximum(root, 0)], 0)
     kept = (root[sample] >= 0) & (number >= root[sample]) & (number < stop[sample])
     segments, hits = traced.segments.copy(), traced.hits.copy()

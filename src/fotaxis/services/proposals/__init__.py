@@ -39,7 +39,7 @@ def asked_for(
     plan, readings = codec.plan(document), codec.readings(document)
     return Asked(
         document=document, plan=plan, wish=wish, readings=readings, values=pictures.named(plan, readings), stage=pictures.stage(plan),
-        kit=kit, codec=codec, stage_of=pictures.stage, whole=lambda: pictures.whole(plan), faults=lambda: pictures.faults(plan),
+        kit=kit, codec=codec, stage_of=pictures.stage, whole=lambda: pictures.whole(plan), faults_of=pictures.faults,
     )  # fmt: skip
 
 
@@ -60,10 +60,16 @@ def wished_highlight(asked: Asked) -> Highlight | None:
 def highlight_proposals(asked: Asked) -> list[Proposal]:
     """Ways to make a line or a highlight, the best first. Raises NoSolution where no face anywhere can be seen there."""
     highlight = Highlight(asked=asked, plan=asked.plan, mirrored=ways_of_wish(asked, asked.plan))
-    found = sorted((one for kind in HIGHLIGHTS for one in kind(highlight) if one.rank > 0), key=lambda one: -one.rank)
+    found: list[Proposal] = []
+    why = NOTHING_SEEN
+    for kind in HIGHLIGHTS:
+        try:
+            found += [one for one in kind(highlight) if one.rank > 0]
+        except NoSolution as error:
+            why = str(error)
     if not found:
-        raise NoSolution(NOTHING_SEEN)
-    return found
+        raise NoSolution(why)
+    return sorted(found, key=lambda one: -one.rank)
 
 
 def proposals(asked: Asked) -> list[Proposal]:

@@ -22,7 +22,7 @@ def absence_proposals(asked: Asked) -> list[Proposal]:
     wish = asked.wish.wish
     assert isinstance(wish, Clean), "an absence"
     if wish.what == clean.VEIL:
-        found = [*_flags(asked, asked.faults()), *_mask(asked)]
+        found = [*_flags(asked, asked.faults_of(asked.plan)), *_mask(asked)]
     elif wish.what == clean.MIRRORED:
         found = list(_elsewhere(asked))
     elif wish.what == clean.TABLE:
@@ -72,13 +72,17 @@ def _mask(asked: Asked) -> Iterator[Proposal]:
     if asked.document["lens"].get("mask"):
         return
     mask = usual_mask(asked.plan)
+    changes = (Change(kind="set", path=("lens", "mask"), value=mask),)
+    veils = [fault.key for fault in asked.faults_of(asked.plan_with(changes)) if fault.kind == VEIL]
+    if len(veils) >= sum(fault.kind == VEIL for fault in asked.faults_of(asked.plan)):
+        return
     words = (
         f"A black card {mask['before_cm']:.0f} cm before the lens with an opening {mask['width_cm']:g} × {mask['height_cm']:g} cm, "
         "just outside the frame: it keeps off all light that comes from beside it."
     )
-    yield Proposal(
-        title="A window mask", reasons=(words,), changes=(Change(kind="set", path=("lens", "mask"), value=mask),), rank=70
-    )
+    left = [one.name for one in asked.plan.lights if one.key in veils]
+    reasons = (words, f"It does not stop {' and '.join(left)}.") if left else (words,)
+    yield Proposal(title="A window mask", reasons=reasons, changes=changes, rank=70 - 30 * len(left))
 
 
 def _elsewhere(asked: Asked) -> Iterator[Proposal]:

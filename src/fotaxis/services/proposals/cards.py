@@ -9,7 +9,6 @@ from dataclasses import replace
 import numpy as np
 
 from fotaxis.core.metering import incident
-from fotaxis.core.proposals.outlook import THE_CAMERA
 from fotaxis.core.proposals.panel import face_at, nearest_clear
 from fotaxis.core.values import Point
 from fotaxis.services.aims import aimed
@@ -19,7 +18,6 @@ from fotaxis.services.proposals.highlight import Highlight, judged
 from fotaxis.services.proposals.maker import maker_of
 from fotaxis.services.proposals.proposal import Proposal, size_words, stood
 
-CAMERA_HIDES = 0.05
 FRONTAL = math.cos(math.radians(12))
 HOLE_SLACK = 1.15
 
@@ -51,12 +49,10 @@ def lens_card(highlight: Highlight) -> Iterator[Proposal]:
     """A white card with a hole for the lens, where the camera stands in the highlight."""
     asked = highlight.asked
     camera = highlight.plan.camera
-    near = nearest_clear(highlight.plan, highlight.mirrored)
-    hidden = dict(highlight.outlook(near, frozenset()).hidden).get(THE_CAMERA, 0.0)
     toward = camera.place.array() - highlight.mirrored.centre
     away = float(np.linalg.norm(toward))
     facing = float(highlight.mirrored.middle @ toward) / away
-    if hidden < CAMERA_HIDES and facing < FRONTAL:
+    if facing < FRONTAL:
         return
     before = BEFORE_LENS_CM / 100
     face = face_at(highlight.mirrored, max(0.2, away - before))

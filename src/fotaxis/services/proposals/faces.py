@@ -31,6 +31,7 @@ from fotaxis.services.proposals.maker import maker_of
 from fotaxis.services.proposals.proposal import Proposal, size_words
 
 RISER_SLACK = 1.1
+RAISED_AT_MOST = 3
 OWN_AT_MOST = 3
 
 
@@ -96,16 +97,23 @@ def raised(highlight: Highlight) -> Iterator[Proposal]:
     if needed <= LEAST_RISER_M:
         return
     before = asked.document.get("riser")
-    height = round(100 * (plan.lift_m + RISER_SLACK * needed), 1)
-    base = before["diameter_cm"] if before else round(200 * plan.product.profile.radius_at(plan.product.profile.foot_m), 1)
-    riser = {**(before or {}), "height_cm": height, "diameter_cm": max(base, 1.0)}
-    first = [Change(kind="set", path=("riser",), value=riser)]
-    try:
-        higher_up = asked.plan_with(first)
-        higher = Highlight(asked=asked, plan=higher_up, mirrored=ways_of_wish(asked, higher_up))
-    except FotaxisError:
-        return
-    face = taller(nearest_clear(higher_up, higher.mirrored), USUAL_HEIGHT_M)
+    foot = plan.product.profile.radius_at(plan.product.profile.foot_m)
+    base = max(before["diameter_cm"] if before else round(200 * foot, 1), 1.0)
+    height, higher, first = plan.lift_m, highlight, []
+    for _ in range(RAISED_AT_MOST):  # the higher it stands, the more steeply the camera sees its foot
+        height += RISER_SLACK * needed
+        riser = {**(before or {}), "height_cm": round(100 * height, 1), "diameter_cm": base}
+        first = [Change(kind="set", path=("riser",), value=riser)]
+        try:
+            higher_up = asked.plan_with(first)
+            higher = Highlight(asked=asked, plan=higher_up, mirrored=ways_of_wish(asked, higher_up))
+            face = taller(nearest_clear(higher_up, higher.mirrored), USUAL_HEIGHT_M)
+        except FotaxisError:
+            return
+        needed = riser_needed_m(higher_up, higher.mirrored, face)
+        if needed <= LEAST_RISER_M:
+            break
+    height = round(100 * height, 1)
     maker = maker_of(highlight)
     if maker is not None:
         changes = [*first, *maker.moved_to(face)]

@@ -11,6 +11,7 @@ from fotaxis.core.wishes.level import Level
 from fotaxis.services.changes import Change, fresh_key
 from fotaxis.services.lighting_setups import SETUPS
 from fotaxis.services.lighting_setups.setup import GLOW_STOPS, LightingSetup, sizes_of
+from fotaxis.services.lighting_setups.tidy import tidied
 from fotaxis.services.ports import Document
 from fotaxis.services.presets import fitted, new_thing, usual_mask
 from fotaxis.services.proposals.proposal import Asked, Proposal
@@ -41,15 +42,18 @@ def behind_proposals(asked: Asked) -> list[Proposal]:
 
 def _added(asked: Asked, setup: LightingSetup, rank: float) -> Proposal:
     """The things of a set-up beside what stands already."""
-    document, taken = asked.document, asked.document
+    document = asked.document
+    made = {name: [{**one} for one in things] for name, things in setup.make(sizes_of(asked.plan)).items()}
+    alone = tidied(asked.codec.check({**document, "lights": [], "cards": [], **made}), asked.codec)
     changes: list[Change] = []
     lights: list[str] = []
-    for name, things in setup.make(sizes_of(asked.plan)).items():
-        for thing in things:
+    taken = document
+    for name in ("lights", "cards"):
+        for thing in alone[name]:
             key = fresh_key(taken, thing["key"])
-            made = {**thing, "key": key, "pair": None} if thing.get("pair") else {**thing, "key": key}
-            taken = {**taken, name: [*taken.get(name, []), made]}
-            changes.append(Change(kind="add", path=(name,), value=made))
+            one = {**thing, "key": key, **({"pair": None} if thing.get("pair") else {})}
+            taken = {**taken, name: [*taken.get(name, []), one]}
+            changes.append(Change(kind="add", path=(name,), value=one))
             lights += [key] if name == "lights" else []
     if setup.windowed and not document["lens"].get("mask"):
         changes.append(Change(kind="set", path=("lens", "mask"), value=usual_mask(asked.plan)))

@@ -47,7 +47,7 @@ def ground_proposals(asked: Asked) -> list[Proposal]:
 def _further(asked: Asked, gains: np.ndarray, lacks: float) -> Iterator[Proposal]:
     background = asked.plan.background
     assert background is not None, "there is a background"
-    distance = darker_at_m(asked.plan, gains, stops=lacks)
+    distance = darker_at_m(asked.plan, gains, stops=lacks, spots=_spots(asked))
     if distance is None:
         return
     to_cm = round(100 * distance + 0.5)
@@ -90,3 +90,12 @@ def _flags(asked: Asked, made: np.ndarray, lacks: float) -> Iterator[Proposal]:
             title=f"Flag between {light.name} and the background", reasons=reasons, changes=tuple(changes),
             rank=60 + 30 * min(1.0, falls / max(lacks, 0.1)),
         )  # fmt: skip
+
+
+def _spots(asked: Asked) -> np.ndarray:
+    """Where in the frame the wish reads the background, (n, 2)."""
+    at = asked.reading.at if asked.reading else None
+    if isinstance(at, FrameArea):
+        return np.array([(x, y) for x in np.linspace(at.x, at.to_x, 4) for y in np.linspace(at.y, at.to_y, 4)])
+    assert isinstance(at, FrameSpot), "the wish reads the frame"
+    return np.array([(at.x, at.y)])

@@ -146,7 +146,7 @@ def about_glass(highlight: Highlight) -> list[str]:
     wish = highlight.asked.wish.wish
     if not isinstance(wish, Place):
         return []
-    at = reads_from(*highlight.mirrored.ends_gloss, wish.near, wish.far)
+    at = reads_from(tuple(highlight.mirrored.gloss), wish.near, wish.far)
     if at - wish.near < READS_OUT:
         return []
     return [

@@ -56,7 +56,7 @@ class Asked:
     codec: ShotCodec
     stage_of: Callable[[Plan], TracedScene]
     whole: Callable[[], WholePicture]
-    faults: Callable[[], list[Fault]]
+    faults_of: Callable[[Plan], list[Fault]]
 
     @property
     def reading(self) -> NamedReading | None:

@@ -10,7 +10,7 @@ import numpy as np
 
 from fotaxis.core.errors import NoSolution
 from fotaxis.core.proposals.panel import Face, nearest_clear, stands_clear
-from fotaxis.core.proposals.soft_sheet import soft_sheet
+from fotaxis.core.proposals.soft_sheet import SoftSheet, soft_sheet
 from fotaxis.core.values import Point
 from fotaxis.core.wishes.place import SOFT_SIDE, Place
 from fotaxis.services.changes import Change, fresh_key
@@ -19,8 +19,13 @@ from fotaxis.services.proposals.highlight import USUAL_HEIGHT_M, Highlight, judg
 from fotaxis.services.proposals.maker import maker_of
 from fotaxis.services.proposals.proposal import Proposal, size_words, stood
 
-STRIPS_M = (0.3, 0.15, 0.06)
+STRIPS_M = (0.3, 0.15, 0.1, 0.06, 0.035)
 """Widths of the strip behind a sheet, tried in turn: a strip box, one masked, a tube."""
+
+TUBE_M = 0.04
+AWAY_M = (0.0, 0.6, 0.9, 1.2)
+CRISP_ENOUGH = 0.9
+"""An edge as bright as this part of the brightest reads as crisp: the sheet stands further away until it is."""
 
 
 def soft(highlight: Highlight) -> Iterator[Proposal]:
@@ -28,27 +33,30 @@ def soft(highlight: Highlight) -> Iterator[Proposal]:
     wish = highlight.asked.wish.wish
     if not isinstance(wish, Place) or SOFT_SIDE not in (wish.inside, wish.outside):
         return
-    for least in (0.0, 0.6, 0.9):
+    best: tuple[float, Face, SoftSheet] | None = None
+    for least in AWAY_M:
         face = nearest_clear(highlight.plan, highlight.mirrored, least_m=least)
+        across, _, front = face.axes
         for strip_m in STRIPS_M:
             try:
-                made = _sheet_and_strip(highlight, face, wish, strip_m)
+                sheet = soft_sheet(
+                    wide=face.width_m, soft_inside=wish.inside == SOFT_SIDE, soft_outside=wish.outside == SOFT_SIDE, strip_m=strip_m,
+                    mirrored=tuple(highlight.mirrored.gloss), slants=highlight.mirrored.slants(across, front),
+                )  # fmt: skip
             except NoSolution:
                 continue
-            if made is not None:
-                yield made
-                return
+            if best is None or sheet.crisp > best[0]:
+                best = sheet.crisp, face, sheet
+            if sheet.crisp >= CRISP_ENOUGH or wish.inside == wish.outside:
+                break
+        if best is not None and (best[0] >= CRISP_ENOUGH or wish.inside == wish.outside):
+            break
+    if best is not None and (made := _sheet_and_strip(highlight, best[1], best[2])) is not None:
+        yield made
 
 
-def _sheet_and_strip(highlight: Highlight, face: Face, wish: Place, strip_m: float) -> Proposal | None:
-    asked = highlight.asked
-    sheet = soft_sheet(
-        wide=face.width_m,
-        soft_inside=wish.inside == SOFT_SIDE,
-        soft_outside=wish.outside == SOFT_SIDE,
-        strip_m=strip_m,
-        mirrored=highlight.mirrored.ends_gloss,
-    )
+def _sheet_and_strip(highlight: Highlight, face: Face, sheet: SoftSheet) -> Proposal | None:
+    asked, strip_m = highlight.asked, sheet.strip_m
     across, up, front = face.axes
     met = highlight.mirrored.places + 0.0
     # Where the inner end's ways meet the face tells which way inwards is.
@@ -77,7 +85,7 @@ def _sheet_and_strip(highlight: Highlight, face: Face, wish: Place, strip_m: flo
     document = asked.document
     sheet_key = fresh_key(document, f"{side.lower()}-sheet")
     strip_key = fresh_key(document, f"{side.lower()}-strip")
-    kind = "LED tube" if strip_m < 0.1 else "strip box"
+    kind = "LED tube" if strip_m <= TUBE_M else "strip box"
     changes = [
         Change(
             kind="add", path=("cards",),
@@ -94,7 +102,7 @@ def _sheet_and_strip(highlight: Highlight, face: Face, wish: Place, strip_m: flo
     if maker is not None:
         changes = [*maker.taken_away(), *changes]
         moved = maker.keys
-    masked = ", masked from a wider one" if strip_m == STRIPS_M[1] else ""
+    masked = ", masked from a wider one" if TUBE_M < strip_m < STRIPS_M[0] else ""
     title = f"Opal acrylic {size_words(wide)}, strip {100 * sheet.depth_m:.0f} cm behind"
     more = (
         f"The strip, {100 * strip_m:.0f} cm wide{masked}, stands {100 * sheet.depth_m:.0f} cm behind the sheet, its middle "
