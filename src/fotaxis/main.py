@@ -45,11 +45,12 @@ from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.secrets import set_up_code
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
-from fotaxis.services.pictures import AT_WORK, Pictures
+from fotaxis.services.pictures import AT_WORK, STUDYING, Pictures
 from fotaxis.services.ports import Blobs, Lane, News
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import LAYERS, PICTURE, ScreenMaker, Screens
 from fotaxis.services.shots import Shots
+from fotaxis.services.studies import STUDY, Studies, StudyMaker
 from fotaxis.services.studio import Studio
 from fotaxis.services.turns import Turns
 from fotaxis.services.view_links import ViewLinks
@@ -129,6 +130,7 @@ def make_services(
         shots=Shots(database, codec, clock),
         pictures=pictures,
         screens=Screens(database, clock, pictures, codec, LayerFiles()),
+        studies=Studies(database, clock),
         turns=turns,
         not_ready=readiness.words,
         frames=TestFrames(database, blobs, photo.read, photo.WorkingPictures()),
@@ -178,7 +180,10 @@ def make_worker(database: SqlDatabase, news: News, blobs: Blobs, lane: Lane, *, 
         screens = ScreenMaker(database, codec, pictures, LayerFiles(), picture_files.png, clock)
         makers, sweep = {LAYERS: screens, PICTURE: screens}, screens.thin
     else:
-        makers, sweep = {FINAL: FinalMaker(database, blobs, codec, FinalFiles())}, Studio(database, blobs, clock).sweep
+        makers = {
+            FINAL: FinalMaker(database, blobs, codec, FinalFiles()), STUDY: StudyMaker(database, codec, Pictures(STUDYING), clock)
+        }  # fmt: skip
+        sweep = Studio(database, blobs, clock).sweep
     name = name or f"{socket.gethostname()[:40]}-{os.getpid()}-{uuid4().hex[:6]}"
     return Worker(database, news, makers, lane=lane, name=name, clock=clock, sweep=sweep, after=give_memory_back)
 

@@ -139,6 +139,7 @@ FOR_ASSISTANTS = {
     f"/shots/{{shot_id}}/{part}" for part in (
         "changes", "things", "mirror", "school", "usual-readings", "undo", "redo", "go", "pin", "profile", "shape", "model", "lamp",
         "frames", "finals", "sheet-loss", "reframe", "artwork", "outline", "wish-set", "mark", "balance", "proposals",
+        "delicate", "sweep",
     )
 } | {"/beginnings/outline", "/frames/{frame_id}/note", "/finals/{final_id}/cancel"}  # fmt: skip
 

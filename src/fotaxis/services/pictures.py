@@ -62,6 +62,9 @@ AT_A_DESK = Room()
 AT_WORK = Room(stages=300_000_000, pictures=100_000_000, looks=0, drags=0)
 """Of a server, and of a worker that makes pictures for its screens."""
 
+STUDYING = Room(stages=120_000_000, pictures=0, looks=8_000_000, drags=0)
+"""Of a worker that looks at many variants of one set: what stands still is traced once."""
+
 MAKING_FINALS = Room(stages=0, pictures=0, looks=0, drags=0)
 
 

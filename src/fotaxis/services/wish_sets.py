@@ -53,7 +53,7 @@ def _matte(zones: Sequence[ZoneSeen]) -> ZoneSeen | None:
     return next((zone for zone in matte if zone.name), matte[0] if matte else None)
 
 
-def _lines(near: float, far: float, *, inside: str = "any", outside: str = "any") -> Parts:
+def _lines(near: float, far: float, *, inside: str = "any", outside: str = "any", within: float = 0.06) -> Parts:
     """A line on each side, alike."""
     readings = [
         {"kind": "edge", "key": f"{side}-line", "name": f"{side.title()} line", "side": side, "low": 0.08, "high": 0.6}
@@ -61,7 +61,7 @@ def _lines(near: float, far: float, *, inside: str = "any", outside: str = "any"
     ]
     wishes: list[dict[str, Any]] = [
         {
-            "kind": "place", "key": f"{side}-place", "reading": f"{side}-line", "near": near, "far": far, "within": 0.06,
+            "kind": "place", "key": f"{side}-place", "reading": f"{side}-line", "near": near, "far": far, "within": within,
             "height": 0.2, "inside": inside, "outside": outside,
         }
         for side in ("left", "right")
@@ -91,7 +91,7 @@ def _absent(*what: str) -> Parts:
 
 
 def _metal(zones: Sequence[ZoneSeen]) -> Parts:
-    """Foil that mirrors a light all over."""
+    """Foil that mirrors a light all over, a stop and a third over the print: rim over key. Common practice."""
     foil = next((zone for zone in zones if zone.metal and zone.name), None)
     if foil is None:
         return [], []
@@ -99,7 +99,10 @@ def _metal(zones: Sequence[ZoneSeen]) -> Parts:
     if not (low < high and begin < end):
         return [], []
     reading = {"kind": "area", "key": "foil", "name": foil.name, "low": low, "high": high, "begin": begin, "end": end}
-    return [reading], [{"kind": "cover", "key": "foil-lit", "reading": "foil", "share": 0.8}]
+    return [reading], [
+        {"kind": "cover", "key": "foil-lit", "reading": "foil", "share": 0.8},
+        {"kind": "level", "key": "foil-level", "reading": "foil", "stops": 1.33, "within": 0.5},
+    ]
 
 
 def _rims() -> Parts:
@@ -162,7 +165,7 @@ SETS = {
             key="crisp lines", name="Two crisp lines",
             words="Lines crisp on both sides, alike, label at grey and even, nothing else mirrored, no hot spot.",
             make=lambda document, zones: _joined(
-                _lines(0.7, 0.9), _label(document, zones), _absent("mirrored", "hot spots"),
+                _lines(0.7, 0.9, within=0.08), _label(document, zones), _absent("mirrored", "hot spots"),
             ),
         ),
         WishSet(
@@ -172,9 +175,9 @@ SETS = {
             ),
         ),
         WishSet(
-            key="dark field", name="Dark field", words="Rims a stop over grey and alike, black ground, no veil, no hot spot.",
+            key="dark field", name="Dark field", words="Rims a stop over grey and alike, black ground, no veil.",
             make=lambda document, zones: _joined(
-                _rims(), _ground(-5.0, "at most"), _absent("veil", "hot spots", "in frame"),
+                _rims(), _ground(-5.0, "at most"), _absent("veil", "in frame"),
             ),
         ),
         WishSet(

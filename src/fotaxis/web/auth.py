@@ -24,6 +24,7 @@ from fotaxis.services.ports import AlreadyKept, Busy, Forbidden, News, Role, Sho
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import Screens
 from fotaxis.services.shots import Shots
+from fotaxis.services.studies import Studies
 from fotaxis.services.studio import Studio
 from fotaxis.services.turns import Turns
 from fotaxis.services.view_links import ViewLinks
@@ -46,6 +47,7 @@ class Services:
     shots: Shots
     pictures: Pictures
     screens: Screens
+    studies: Studies
     turns: Turns
     frames: TestFrames
     finals: Finals

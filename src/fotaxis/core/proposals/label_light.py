@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.fixtures import Lamp, Stance
@@ -26,12 +27,32 @@ USUAL_UP_DEG = 45.0
 LIT_STRAIGHT = 0.35
 """A zone that a head grazes more than this cosine gets little of its light."""
 
-GLARE_COST, UNEVEN_COST, STEEP_COST, FAR_COST = 40.0, 1.0, 0.004, 0.15
-"""What a place costs: for the part of the product that mirrors the head, per stop of unevenness, per degree off the usual height, per
+GLARE_COST, UNEVEN_COST, EVEN_COST, STEEP_COST, FAR_COST = 40.0, 1.0, 4.0, 0.004, 0.15
+"""What a place costs: for the part of the product that mirrors the head, per stop of unevenness (more where it is
+wished to be even), per degree off the usual height, per
 metre."""
 
 FLOOR_M = 0.7
 OFF_M = 1e-4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ZonePlaces:
+    """Places all over a matte zone (n, 3), their unit normals, and the row and column (n,) each lies in."""
+
+    places: Array
+    normals: Array
+    row: NDArray[np.int64]
+    column: NDArray[np.int64]
+
+    def uneven_stops(self, light: Array) -> float:
+        """Brightest less darkest of the medians of its rows or of its columns, whichever is more, as a patch is read."""
+        stops = np.log2(np.maximum(light, 1e-12))
+        return max(self._spread(stops, self.row), self._spread(stops, self.column))
+
+    def _spread(self, stops: Array, lies: NDArray[np.int64]) -> float:
+        medians = [float(np.median(stops[lies == number])) for number in np.unique(lies)]
+        return max(medians) - min(medians)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,24 +67,28 @@ class LabelLight:
     cost: float
 
 
-def label_lights(plan: Plan, places: Array, normals: Array, whole: Ways, head: Lamp, *, most: int = 3) -> list[LabelLight]:
+def label_lights(
+    plan: Plan, zone: ZonePlaces, whole: Ways, head: Lamp, *, most: int = 3, uneven_cost: float = UNEVEN_COST
+) -> list[LabelLight]:
     """Places for a head, the best first: it is seen nowhere in the product's gloss, stands outside the frame, clears the table, and
-    lights places (n, 3) with unit normals most evenly.
+    lights a zone most evenly.
+
+    uneven_cost: what a stop of unevenness costs.
 
     Source:     law of reflection over the whole product; illuminance I cos / d^2; what a place costs: common practice.
     """
+    places, normals = zone.places, zone.normals
     middle = places.mean(axis=0)
     cheap = []
     for stance in _around(plan, middle):
         light, straight = light_from(stance, places, normals, head)
         if straight < LIT_STRAIGHT or light.min() <= 0:
             continue
-        dark, bright = np.quantile(light, [0.1, 0.9])
-        uneven = float(np.log2(bright / max(dark, 1e-12)))
+        uneven = zone.uneven_stops(light)
         way = stance.place.array() - middle
         away = float(np.linalg.norm(way))
         up = math.degrees(math.asin(way[1] / away))
-        cost = UNEVEN_COST * uneven + STEEP_COST * abs(up - USUAL_UP_DEG) + FAR_COST * away
+        cost = uneven_cost * uneven + STEEP_COST * abs(up - USUAL_UP_DEG) + FAR_COST * away
         cheap.append((cost, LabelLight(stance=stance, mirrored=0.0, uneven_stops=uneven, straight=straight, cost=cost)))
     cheap.sort(key=lambda pair: pair[0])
     kept: list[LabelLight] = []
@@ -80,16 +105,15 @@ def label_lights(plan: Plan, places: Array, normals: Array, whole: Ways, head: L
         mirrored = float((image & whole.bare).mean())
         judged = replace(one, mirrored=mirrored, cost=cost + GLARE_COST * mirrored)
         kept = _apart(sorted([*kept, judged], key=lambda other: other.cost), most)
-    return [_measured(plan, one, places, normals, head) for one in kept]
+    return [_measured(plan, one, zone, head) for one in kept]
 
 
-def _measured(plan: Plan, one: LabelLight, places: Array, normals: Array, head: Lamp) -> LabelLight:
+def _measured(plan: Plan, one: LabelLight, zone: ZonePlaces, head: Lamp) -> LabelLight:
     """The same, how even it is read with the head as large as it is: near by, its pool is wider than its beam from far away."""
     lamp = replace(head, stance=one.stance, emission=replace(head.emission, power_stops=0.0, on=True))
     alone = replace(plan, lights=(lamp,), meter=None)
-    light = incident.arriving_at_lux_s(alone, places + OFF_M * normals, normals)[:, 0]
-    dark, bright = np.quantile(light, [0.1, 0.9])
-    return replace(one, uneven_stops=float(np.log2(bright / max(float(dark), 1e-12))))
+    light = incident.arriving_at_lux_s(alone, zone.places + OFF_M * zone.normals, zone.normals)[:, 0]
+    return replace(one, uneven_stops=zone.uneven_stops(light))
 
 
 def light_from(stance: Stance, places: Array, normals: Array, head: Lamp) -> tuple[Array, float]:

@@ -8,7 +8,7 @@ from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings.area import AreaValue
 from fotaxis.core.measures import Measure
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, Figure, Judged, Seen, Wish, WishKind, missing
+from fotaxis.core.wishes.wish import MET, OPEN, UNMET, Figure, Judged, Seen, Wish, WishKind, missing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,6 +35,12 @@ class Cover(Wish):
         if not value.covered:
             return Judged(state=OPEN, figure=figure, words="mirrors no light")
         return Judged(state=OPEN, figure=figure, words=f"mirrors {value.of or 'light'} over {figure} only")
+
+    def lack(self, seen: Seen) -> float:
+        value = seen.values.get(self.reading)
+        if not isinstance(value, AreaValue) or value.covered is None:
+            return UNMET
+        return UNMET * max(0.0, self.share - value.covered)
 
     def figures(self, seen: Seen) -> tuple[Figure, ...]:
         value = seen.values.get(self.reading)

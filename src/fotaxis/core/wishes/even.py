@@ -6,7 +6,19 @@ from dataclasses import dataclass
 
 from fotaxis.core.stops import measured_stops
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, VISIBLE_STOPS, Figure, Judged, Seen, Wish, WishKind, missing, stops_within
+from fotaxis.core.wishes.wish import (
+    MET,
+    OPEN,
+    UNMET,
+    VISIBLE_STOPS,
+    Figure,
+    Judged,
+    Seen,
+    Wish,
+    WishKind,
+    missing,
+    stops_within,
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +43,10 @@ class Even(Wish):
         if value.uneven <= self.within:
             return Judged(state=MET, figure=figure, words=f"is even within {figure}")
         return Judged(state=OPEN, figure=figure, words=f"differs by {figure} stops")
+
+    def lack(self, seen: Seen) -> float:
+        value = seen.values.get(self.reading)
+        return UNMET if value is None or value.uneven is None else max(0.0, value.uneven / self.within - 1)
 
     def figures(self, seen: Seen) -> tuple[Figure, ...]:
         value = seen.values.get(self.reading)

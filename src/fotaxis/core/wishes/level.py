@@ -12,6 +12,7 @@ from fotaxis.core.wishes.wish import (
     MET,
     OPEN,
     SIDES,
+    UNMET,
     VISIBLE_STOPS,
     Figure,
     Judged,
@@ -63,6 +64,10 @@ class Level(Wish):
             return Judged(state=MET, figure=figure, words=f"is {figure}")
         way = "too bright" if gap > 0 else "too dark"
         return Judged(state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}")
+
+    def lack(self, seen: Seen) -> float:
+        now = lit(seen.values, self.reading)
+        return UNMET if now is None else max(0.0, abs(self.target.gap(now)) / self.target.within - 1)
 
     def figures(self, seen: Seen) -> tuple[Figure, ...]:
         now = lit(seen.values, self.reading)

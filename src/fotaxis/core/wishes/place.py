@@ -10,7 +10,7 @@ from fotaxis.core.frames.line_reading import CRISP
 from fotaxis.core.frames.readings.edge import LineValue
 from fotaxis.core.measures import Choice, Measure
 from fotaxis.core.values import require_finite
-from fotaxis.core.wishes.wish import MET, OPEN, VISIBLE_OF_WIDTH, Figure, Judged, Seen, Wish, WishKind, missing
+from fotaxis.core.wishes.wish import MET, OPEN, UNMET, VISIBLE_OF_WIDTH, Figure, Judged, Seen, Wish, WishKind, missing
 
 ANY, CRISP_SIDE, SOFT_SIDE = "any", "crisp", "soft"
 HALF_MET = 0.01
@@ -62,6 +62,14 @@ class Place(Wish):
         if not faults:
             return Judged(state=MET, figure=figure, words=f"lies from {figure.replace('–', ' to ')}")
         return Judged(state=OPEN, figure=figure, words=", ".join(faults))
+
+    def lack(self, seen: Seen) -> float:
+        value = seen.values.get(self.reading)
+        if not isinstance(value, LineValue):
+            return UNMET
+        middle, half = abs(value.place), value.width / 2
+        off = max(abs(middle - half - self.near), abs(middle + half - self.far)) / self.within - 1
+        return max(0.0, off) + max(0.0, self.height - value.found)
 
     def figures(self, seen: Seen) -> tuple[Figure, ...]:
         value = seen.values.get(self.reading)

@@ -12,6 +12,7 @@ from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import (
     MET,
     OPEN,
+    UNMET,
     VISIBLE_STOPS,
     Figure,
     Judged,
@@ -62,6 +63,10 @@ class Ratio(Wish):
             return Judged(state=MET, figure=figure, words=f"is {figure}")
         way = "too much" if gap > 0 else "too little"
         return Judged(state=OPEN, figure=figure, words=f"is {figure}: {measured_stops(gap)} stops {way}")
+
+    def lack(self, seen: Seen) -> float:
+        one, other = lit(seen.values, self.reading), lit(seen.values, self.over)
+        return UNMET if one is None or other is None else max(0.0, abs(one - other - self.stops) / self.within - 1)
 
     def figures(self, seen: Seen) -> tuple[Figure, ...]:
         one, other = lit(seen.values, self.reading), lit(seen.values, self.over)

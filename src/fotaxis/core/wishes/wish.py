@@ -49,6 +49,10 @@ VISIBLE_OF_WIDTH = 0.01
 """A change that is just seen: a tenth of a stop, a hundredth of the product's width. Common practice."""
 
 
+UNMET = 5.0
+"""What a wish counts that is not met by nobody knows how much."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LevelTarget:
     """What of a wish powers decide: the level of a reading, or of one over another, stops.
@@ -82,6 +86,10 @@ class Wish:
     def figures(self, seen: Seen) -> tuple[Figure, ...]:
         """The numbers it is about, for how delicate they are; none where it has none or is not seen."""
         return ()
+
+    def lack(self, seen: Seen) -> float:
+        """How far it is from being met, in its tolerances: 0 where it is."""
+        return 0.0 if self.judge(seen).state == MET else UNMET
 
     @property
     def whole(self) -> bool:

@@ -51,7 +51,7 @@ def apply_setup(document: Document, key: str, codec: ShotCodec) -> Document:
         faster = min(lacks, max(0, math.floor(math.log2(MOST_ISO / result["exposure"]["iso"]))))
         result["exposure"] = {**result["exposure"], "iso": result["exposure"]["iso"] * 2.0**faster}
         wanted = {key: stops - faster for key, stops in wanted.items()}
-    result["lights"] = [_strong_enough(light, wanted) for light in result["lights"]]
+    result["lights"] = [strong_enough(light, wanted) for light in result["lights"]]
     return codec.check(result)
 
 
@@ -63,7 +63,7 @@ ROOM_LEFT = 1.0
 """A head is chosen so that its power has about this many stops left to full."""
 
 
-def _strong_enough(light: Document, wanted: dict[str, float]) -> Document:
+def strong_enough(light: Document, wanted: dict[str, float]) -> Document:
     """A light at the power that is wanted, stops from full; where its own range does not reach, a weaker or stronger head, else nets'
     worth of grey gel before it."""
     stops = wanted.get(light["key"])

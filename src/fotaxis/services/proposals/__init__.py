@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fotaxis.core.errors import FotaxisError, NoSolution
+from fotaxis.core.frames.readings.edge import EdgeLine
 from fotaxis.core.frames.readings.frame_area import FrameArea
 from fotaxis.core.frames.readings.frame_spot import FrameSpot
 from fotaxis.core.wishes.absent import Absent
@@ -28,6 +29,7 @@ from fotaxis.services.proposals.highlight import Highlight, about_glass, ways_of
 from fotaxis.services.proposals.label import label_proposals
 from fotaxis.services.proposals.proposal import MOST, Asked, Proposal, taken
 from fotaxis.services.proposals.soft import soft
+from fotaxis.services.proposals.twin import twin
 
 __all__ = ["Asked", "Proposal", "about_glass", "asked_for", "proposals", "taken", "wished_highlight"]
 
@@ -44,7 +46,7 @@ def asked_for(
 
 
 NOTHING_SEEN = "what would be mirrored there is hidden wherever it stood: move what hides it, or the camera."
-HIGHLIGHTS = (one_face, owned, soft, bounce_card, lens_card, raised)
+HIGHLIGHTS = (one_face, twin, owned, soft, bounce_card, lens_card, raised)
 
 
 def wished_highlight(asked: Asked) -> Highlight | None:
@@ -92,10 +94,12 @@ def _level_proposals(asked: Asked, wish: Level) -> list[Proposal]:
     """Ways to a level that powers alone do not bring about."""
     reading = asked.reading
     now = asked.value.level_stops if asked.value else None
-    if reading is None or now is None:
-        raise NoSolution("it is not seen in this frame; bring it into the frame.")
+    if reading is None or (now is None and not (isinstance(reading.at, EdgeLine) and shines_through(asked.plan))):
+        raise NoSolution("it is not seen in this frame; bring it into the frame, or make its line first.")
     if isinstance(reading.at, FrameSpot | FrameArea):
         return ground_proposals(asked)
+    if now is None:
+        return behind_proposals(asked)
     if wish.target.gap(now) > 0:
         raise NoSolution("it is too bright: Balance (L) brings it down, and says so where it cannot.")
     try:

@@ -7,11 +7,13 @@ from collections.abc import Iterator
 
 from fotaxis.core.errors import NoSolution
 from fotaxis.core.frames.faults import VEIL, Fault, Flag
+from fotaxis.core.keys import TABLE_KEY
 from fotaxis.core.lights.fixtures import Lamp
 from fotaxis.core.wishes import clean
 from fotaxis.core.wishes.clean import Clean
 from fotaxis.core.wishes.wish import Seen
 from fotaxis.services.changes import Change, fresh_key
+from fotaxis.services.lighting_setups.tidy import tidied
 from fotaxis.services.ports import Document
 from fotaxis.services.presets import new_thing, usual_mask
 from fotaxis.services.proposals.proposal import Asked, Proposal, where
@@ -27,6 +29,8 @@ def absence_proposals(asked: Asked) -> list[Proposal]:
         found = list(_elsewhere(asked))
     elif wish.what == clean.TABLE:
         found = list(_riser(asked))
+    elif wish.what == clean.IN_FRAME:
+        found = [*_out_of_frame(asked), *_larger_table(asked)]
     else:
         found = []
     if not found:
@@ -120,3 +124,38 @@ def _riser(asked: Asked) -> Iterator[Proposal]:
             Change(kind="set", path=("riser",), value={**(before or {}), "height_cm": higher, "diameter_cm": max(base, 1.0)}),
         ), reasons=("As large as the base, so that less of the table is mirrored in the lower part. Common practice.",), rank=60,
     )  # fmt: skip
+
+
+LARGER = (1.25, 1.5, 2.0, 2.5, 3.0)
+
+
+def _larger_table(asked: Asked) -> Iterator[Proposal]:
+    """A table whose edges lie outside the frame."""
+    table = asked.document.get("table")
+    if table is None or not any(fault.key == TABLE_KEY for fault in asked.faults_of(asked.plan)):
+        return
+    for by in LARGER:
+        size = {name: round(by * table[name]) for name in ("width_cm", "depth_cm")}
+        changes = tuple(Change(kind="set", path=("table", name), value=value) for name, value in size.items())
+        if not any(fault.key == TABLE_KEY for fault in asked.faults_of(asked.plan_with(changes))):
+            reasons = ("Its edges then lie outside the frame; what stands beside the table may have to move.",)
+            title = f"A table {size['width_cm']} × {size['depth_cm']} cm"
+            yield Proposal(title=title, reasons=reasons, changes=changes, rank=60)
+            return
+
+
+def _out_of_frame(asked: Asked) -> Iterator[Proposal]:
+    """Lights and cards moved until none stands in the frame."""
+    document = asked.document
+    after = tidied(document, asked.codec)
+    changes, moved = [], []
+    for name in ("lights", "cards"):
+        for before, now in zip(document[name], after[name], strict=True):
+            for part in ("place", "turn_deg", "tilt_deg", "width_cm", "height_cm"):
+                if before.get(part) != now.get(part):
+                    changes.append(Change(kind="set", path=(name, before["key"], part), value=now[part]))
+                    moved.append(before["name"])
+    if changes:
+        names = list(dict.fromkeys(moved))
+        title = f"{names[0]} out of the frame" if len(names) == 1 else f"{len(names)} things out of the frame"
+        yield Proposal(title=title, reasons=(f"Moved or sized: {', '.join(names)}.",), changes=tuple(changes), rank=80)

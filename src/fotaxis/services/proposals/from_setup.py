@@ -16,6 +16,7 @@ from fotaxis.services.ports import Document
 from fotaxis.services.presets import fitted, new_thing, usual_mask
 from fotaxis.services.proposals.proposal import Asked, Proposal
 
+OVER_CM, BEFORE_CARD_CM = 40.0, 3.0
 RIM = 0.7
 """A reading whose middle lies further out is one of the rim."""
 
@@ -62,16 +63,14 @@ def _added(asked: Asked, setup: LightingSetup, rank: float) -> Proposal:
 
 
 def _cut_card(asked: Asked) -> Proposal:
-    """A silver card cut like the bottle right behind it, and a gridded head that lights it from above and aside."""
+    """A silver card cut like the bottle right behind it, and a gridded head from above, behind all that faces the camera."""
     document, s = asked.document, sizes_of(asked.plan)
     card_key, key = fresh_key(document, "glow-card"), fresh_key(document, "glow")
     card: Document = {**fitted("card behind the bottle", new_thing("card behind the bottle"), document), "key": card_key}
     place = card["place"]
     head: Document = {
         **new_thing("grid head"), "name": "Glow head", "key": key,
-        "place": {
-            "x_cm": round(0.9 * s.height + 10, 1), "y_cm": round(s.top + 0.8 * s.height, 1), "z_cm": round(-0.3 * s.height, 1),
-        },
+        "place": {"x_cm": place["x_cm"], "y_cm": round(s.top + OVER_CM + 0.5 * s.height, 1), "z_cm": place["z_cm"] + BEFORE_CARD_CM},
     }  # fmt: skip
     aim = {**place, "at": "place", "on": "the card", "source": ""}
     changes = (
@@ -79,7 +78,8 @@ def _cut_card(asked: Asked) -> Proposal:
         Change(kind="set", path=("lights", key, "aim"), value=aim),
     )  # fmt: skip
     reasons = (
-        "The card is hidden by the product itself; the head, from above and aside with a grid, lights little else. Common practice.",
+        "The card is hidden by the product itself; the head, from above with a grid, lights nothing that faces the camera. Common "
+        "practice.",
     )
     return Proposal(
         title="A card cut like it, right behind, and a gridded head",

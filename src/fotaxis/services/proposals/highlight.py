@@ -13,6 +13,7 @@ from fotaxis.core.frames.readings.area import Area
 from fotaxis.core.frames.readings.edge import EdgeLine
 from fotaxis.core.frames.readings.frame_area import FrameArea
 from fotaxis.core.lights.fixtures import Card, Light
+from fotaxis.core.proposals.blurred_line import aimed_ends
 from fotaxis.core.proposals.outlook import THE_CAMERA, Outlook, highlight_ways, outlook
 from fotaxis.core.proposals.panel import (
     Face,
@@ -81,7 +82,8 @@ def ways_of_wish(asked: Asked, plan: Plan) -> MirroredWays:
     at = reading.at if reading else None
     if isinstance(asked.wish.wish, Place) and isinstance(at, EdgeLine):
         wanted = asked.wish.wish
-        return line_ways(plan, stage.scene, stage.is_product, at, near=wanted.near, far=wanted.far)
+        near, far = aimed_ends(plan, stage.scene, stage.is_product, at, near=wanted.near, far=wanted.far)
+        return line_ways(plan, stage.scene, stage.is_product, at, near=near, far=far)
     if isinstance(at, Area | FrameArea):
         return area_ways(plan, stage.scene, stage.is_product, at)
     raise DomainError("this wish is about no line and no highlight.")

@@ -14,11 +14,12 @@ from fotaxis.core.frames.readings.reading import rows_between
 from fotaxis.core.frames.readings.spot import ProductSpot
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.fixtures import Lamp, Light
-from fotaxis.core.proposals.label_light import LabelLight, label_lights
+from fotaxis.core.proposals.label_light import EVEN_COST, UNEVEN_COST, LabelLight, ZonePlaces, label_lights
 from fotaxis.core.proposals.survey import looked_over, some_of
 from fotaxis.core.proposals.ways import product_edges, surface_at
 from fotaxis.core.stops import measured_stops
 from fotaxis.core.values import Array, Point
+from fotaxis.core.wishes.even import Even
 from fotaxis.services.aims import aimed
 from fotaxis.services.changes import Change, fresh_key
 from fotaxis.services.lighting_setups.setup import LABEL_STOPS
@@ -26,8 +27,8 @@ from fotaxis.services.presets import new_thing
 from fotaxis.services.proposals.proposal import Asked, Proposal, added_light, place_words, set_all, turned, where
 
 ACROSS = 5
-LEAST_MATTE = 4
-MIRRORED_COST, UNEVEN_COST = 60.0, 12.0
+LEAST_MATTE = 0.5
+MIRRORED_COST, RANK_OF_UNEVEN = 60.0, 12.0
 BOUNCE_CM, BOUNCE_AWAY_M = (20.0, 15.0), 0.3
 BOUNCE_TRIED_M = tuple(round(0.15 + 0.05 * n, 2) for n in range(30))
 SEEN = 0.004
@@ -36,7 +37,7 @@ SEEN = 0.004
 
 def label_proposals(asked: Asked) -> list[Proposal]:
     """The best places for a head, the best first, and a bounce. Raises NoSolution where nothing matte is seen there."""
-    places, normals = zone_places(asked)
+    zone = zone_places(asked)
     stage = asked.stage_of(asked.plan)
     whole = looked_over(asked.plan, stage.scene, stage.is_product)
     light = asked.main_light
@@ -47,8 +48,9 @@ def label_proposals(asked: Asked) -> list[Proposal]:
     if head is None:
         made = asked.plan_with([Change(kind="add", path=("lights",), value={**thing, "key": key})])
         head = next(one for one in made.lights if one.key == key and isinstance(one, Lamp))
+    cost = EVEN_COST if isinstance(asked.wish.wish, Even) or _even_too(asked) else UNEVEN_COST
     found = []
-    for stands in label_lights(asked.plan, places, normals, some_of(whole, slice(None, None, 2)), head):
+    for stands in label_lights(asked.plan, zone, some_of(whole, slice(None, None, 2)), head, uneven_cost=cost):
         place = where(stands.stance.place)
         at = {"place": place, **turned(stands.stance)}
         if own is not None:
@@ -58,12 +60,12 @@ def label_proposals(asked: Asked) -> list[Proposal]:
             title = "A grid head"
         found.append(
             Proposal(
-                title=title, reasons=_reasons(stands, places.mean(axis=0)), changes=tuple(changes),
-                rank=100 - MIRRORED_COST * stands.mirrored * 10 - UNEVEN_COST * stands.uneven_stops,
+                title=title, reasons=_reasons(stands, zone.places.mean(axis=0)), changes=tuple(changes),
+                rank=100 - MIRRORED_COST * stands.mirrored * 10 - RANK_OF_UNEVEN * stands.uneven_stops,
                 measures={**place, **turned(stands.stance)}, shines=added_light(changes, LABEL_STOPS),
             )
         )  # fmt: skip
-    found += _bounce(asked, places, normals)
+    found += _bounce(asked, zone)
     if not found:
         raise NoSolution(
             "no place for a head lights this from outside the frame; turn the product, or take the light through a card."
@@ -71,8 +73,14 @@ def label_proposals(asked: Asked) -> list[Proposal]:
     return sorted(found, key=lambda one: -one.rank)
 
 
-def zone_places(asked: Asked) -> tuple[Array, Array]:
-    """Places all over what a wish reads on a matte zone, and their unit normals, (n, 3) each. Raises NoSolution where it is none."""
+def _even_too(asked: Asked) -> bool:
+    """Is it wished, too, that what the wish reads is even?"""
+    key = getattr(asked.wish.wish, "reading", "")
+    return any(isinstance(one.wish, Even) and one.wish.reading == key for one in asked.codec.wishes(asked.document))
+
+
+def zone_places(asked: Asked) -> ZonePlaces:
+    """Places all over what a wish reads on a matte zone. Raises NoSolution where it is none."""
     reading = asked.reading
     at = reading.at if reading else None
     stage = asked.stage
@@ -94,9 +102,10 @@ def zone_places(asked: Asked) -> tuple[Array, Array]:
     x = edges[:, :1] + part * np.diff(edges, axis=1)
     on = surface_at(asked.plan, stage.scene, x, np.broadcast_to(rows[:, :1], x.shape), width, height)
     matte = on.there & on.of_product & ~on.mirrors
-    if np.count_nonzero(matte) < LEAST_MATTE:
+    if matte.mean() < LEAST_MATTE:
         raise NoSolution("what is read there mirrors: ask for a highlight over it, or for where a line lies.")
-    return on.places[matte], on.normals[matte]
+    row, column = np.nonzero(matte)
+    return ZonePlaces(places=on.places[matte], normals=on.normals[matte], row=row, column=column)
 
 
 def _reasons(stands: LabelLight, middle: Array) -> tuple[str, ...]:
@@ -114,12 +123,12 @@ def _reasons(stands: LabelLight, middle: Array) -> tuple[str, ...]:
     )
 
 
-def _bounce(asked: Asked, places: Array, normals: Array) -> Iterator[Proposal]:
+def _bounce(asked: Asked, zone: ZonePlaces) -> Iterator[Proposal]:
     """A small white card under the lens that throws a light onto the zone from the other side, at its bisector."""
     lamps: list[Light] = [one for one in asked.plan.lights if one.emission.on]
     if not lamps:
         return
-    middle, facing = places.mean(axis=0), normals.mean(axis=0)
+    middle, facing = zone.places.mean(axis=0), zone.normals.mean(axis=0)
     facing /= np.linalg.norm(facing)
     best = asked.main_light or lamps[0]
     above = best.stance.place.y_m > middle[1]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from fotaxis.core.errors import FotaxisError
@@ -20,6 +20,7 @@ from fotaxis.core.values import Point
 from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.services.changes import Change, applied
 from fotaxis.services.levels import wanted_powers
+from fotaxis.services.lighting_setups import strong_enough
 from fotaxis.services.ports import Document, OwnPiece, ShotCodec
 
 MOST = 6
@@ -133,7 +134,7 @@ def added_light(changes: Sequence[Change], stops: float) -> tuple[str, float] | 
 
 
 def taken(asked: Asked, proposal: Proposal) -> list[Change]:
-    """A proposal's changes, a light that it adds at the step of its power at which it shows as it is to."""
+    """A proposal's changes, a light that it adds as strong as it needs to be to show as it is to."""
     changes = list(proposal.changes)
     if proposal.shines is None:
         return changes
@@ -145,6 +146,5 @@ def taken(asked: Asked, proposal: Proposal) -> list[Change]:
         return changes
     if stops is None:
         return changes
-    steps, lowest = light.get("steps_per_stop", 3), light.get("lowest_stops", 7)
-    power = max(-float(lowest), min(0.0, round(stops * steps) / steps))
-    return [*changes, Change(kind="set", path=("lights", key, "power_stops"), value=round(power, 4))]
+    light = strong_enough(light, {key: stops})
+    return [replace(one, value=light) if one.kind == "add" and one.value.get("key") == key else one for one in changes]

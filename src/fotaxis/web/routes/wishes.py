@@ -18,6 +18,7 @@ from fotaxis.services.marking import Mark, marked
 from fotaxis.services.ports import Document
 from fotaxis.services.proposals import Asked, asked_for, proposals, taken
 from fotaxis.services.shots import Opened
+from fotaxis.services.studies import MOST_VARIANTS
 from fotaxis.services.wish_sets import SETS, set_wishes
 from fotaxis.web.auth import AppServices, CurrentUser, Helper, Services
 from fotaxis.web.cancellation import drawn
@@ -181,3 +182,50 @@ def balance(app: AppServices, here: Helper, shot_id: UUID, form: ViewForm) -> Re
         return state_answer(app, opened, form, note=words or "Every level is met as it stands.")
     opened = app.shots.change(studio, shot_id, changes=wishes.power_changes(answer.balance), label="Balanced")
     return state_answer(app, opened, form, note=f"Balanced: {words}")
+
+
+@router.get("/shots/{shot_id}/delicate")
+def delicate(app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    """How delicate the set is, as far as workers have found it."""
+    document = app.shots.open(here.user.studio_id, shot_id).document
+    return JSONResponse(wish_view.delicate(app.studies.delicate(here.user.studio_id, document)))
+
+
+@router.post("/shots/{shot_id}/delicate")
+def ask_delicate(app: AppServices, here: Helper, shot_id: UUID) -> Response:
+    """Have it found how delicate the set is."""
+    document = app.shots.open(here.user.studio_id, shot_id).document
+    study = app.studies.delicate(here.user.studio_id, document, ask=True)
+    return JSONResponse(wish_view.delicate(study) | {"workers": app.finals.has_workers()})
+
+
+class SweepForm(BaseModel):
+    """Variants of where a thing stands, within so many centimetres and degrees of where it does."""
+
+    model_config = ConfigDict(extra="forbid")
+    key: Key
+    span_cm: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)] = 20
+    span_deg: Annotated[float, Field(ge=0, le=90, allow_inf_nan=False)] = 15
+    variants: Annotated[int, Field(ge=1, le=MOST_VARIANTS)] = 500
+
+
+@router.get("/shots/{shot_id}/sweep")
+def sweep(app: AppServices, here: CurrentUser, shot_id: UUID, form: Annotated[SweepForm, Query()]) -> Response:
+    """What has been found by now of many variants."""
+    return _sweep(app, here.user.studio_id, shot_id, form, ask=False)
+
+
+@router.post("/shots/{shot_id}/sweep")
+def ask_sweep(app: AppServices, here: Helper, shot_id: UUID, form: SweepForm) -> Response:
+    """Have many variants of where one thing stands looked at."""
+    return _sweep(app, here.user.studio_id, shot_id, form, ask=True)
+
+
+def _sweep(app: Services, studio_id: UUID, shot_id: UUID, form: SweepForm, *, ask: bool) -> Response:
+    document = app.shots.open(studio_id, shot_id).document
+    study = app.studies.sweep(
+        studio_id, document, form.key, span_cm=form.span_cm, span_deg=form.span_deg, variants=form.variants, ask=ask
+    )
+    return JSONResponse(
+        {"done": study.done, "parts": study.parts, "found": study.found, "workers": app.finals.has_workers()}
+    )

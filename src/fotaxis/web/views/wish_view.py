@@ -17,6 +17,7 @@ from fotaxis.core.wishes import WISHES
 from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.services import wishes
 from fotaxis.services.proposals import Asked, about_glass, proposals, wished_highlight
+from fotaxis.services.studies import Study
 from fotaxis.services.wishes import Read
 
 
@@ -75,3 +76,27 @@ def ways(asked: Asked) -> dict[str, Any]:
     except NoSolution as error:
         return found | {"none": str(error)}
     return found | {"proposals": [{"title": one.title, "reasons": list(one.reasons)} for one in all_ways]}
+
+
+def delicate(study: Study) -> dict[str, Any]:
+    """How delicate a set is, in sentences: each thing's nearest limits."""
+    return {
+        "whole": study.whole,
+        "rows": [{"key": one["key"], "name": one["name"], "words": limits(one)} for one in study.found],
+    }
+
+
+TOLD = 3
+
+
+def limits(one: Mapping[str, Any]) -> str:
+    """What a thing may be off, the most delicate way first, and what changes then."""
+    told = [f"{row['way']} by {limit_words(row)} ({row['of']})" for row in one["rows"][:TOLD]]
+    return "; ".join(told)
+
+
+def limit_words(row: Mapping[str, Any]) -> str:
+    """A tolerance as a hand thinks: millimetres up to 3 cm, then centimetres; degrees to a tenth."""
+    if row["unit"] == "°":
+        return f"{row['limit']:.1f}°"
+    return f"{10 * row['limit']:.0f} mm" if row["limit"] < 3 else f"{row['limit']:.0f} cm"

@@ -24,6 +24,7 @@ import { ReadingLine } from "./reading_line.js";
 import { Readings } from "./readings.js";
 import { States } from "./states.js";
 import { Store } from "./store.js";
+import { Studies } from "./studies.js";
 import "./tabs.js";
 import { Surface } from "./surface.js";
 import { TopBar } from "./top_bar.js";
@@ -60,6 +61,7 @@ class Bench {
     this.wishes = new Wishes(this, json("wish-kinds"));
     this.ways = new Ways(this);
     this.marking = new Marking(this);
+    this.studies = new Studies(this);
     this.states = new States(this);
     this.adding = new Adding(this, $("adding"));
     this.probe = new Probe(this, $("frame"), $("spot"));
