@@ -11,8 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.errors import DomainError, FormatError, FotaxisError, NoSolution
 from fotaxis.core.frames.zones_seen import zones_seen
-from fotaxis.formats.picture_files import jpeg
-from fotaxis.services import wishes
+from fotaxis.formats.picture_files import jpeg, png
+from fotaxis.services import polariser, wishes
 from fotaxis.services.changes import applied
 from fotaxis.services.marking import Mark, marked
 from fotaxis.services.ports import Document
@@ -229,3 +229,15 @@ def _sweep(app: Services, studio_id: UUID, shot_id: UUID, form: SweepForm, *, as
     return JSONResponse(
         {"done": study.done, "parts": study.parts, "found": study.found, "workers": app.finals.has_workers()}
     )
+
+
+@router.get("/shots/{shot_id}/polariser")
+async def polariser_map(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) -> Response:
+    """Where turning a polariser helps: words, and a map to lie over the frame."""
+
+    def made() -> bytes:
+        plan = view.without_fault(app.codec.plan(app.shots.open(here.user.studio_id, shot_id).document))
+        found, zones = polariser.mapped(app.pictures, plan)
+        return view.packed({"words": polariser.words(zones)}, png(polariser.painted(found)))
+
+    return Response(await drawn(request, app, here, made), media_type="application/octet-stream")

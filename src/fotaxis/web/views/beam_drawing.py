@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 
@@ -60,7 +61,47 @@ def beams(plan: Plan, paper: Paper, view: str, *, selected: str) -> list[str]:
             end = place + beam_reach_m(place, way) * way
             (a, b), (c, d) = (_on(paper, at, view) for at in (place, end))
             out.append(draw_line(a, b, c, d, kind if way is front else f"{kind} edge"))
+        out += _pool(paper, pool_on_table(plan, light), view, f"{kind} pool")
     return out
+
+
+AROUND = 48
+
+
+def pool_on_table(plan: Plan, light: Lamp) -> Array:
+    """Where the edge of a head's beam meets the table's top, (n, 3) metres in order; (0, 3) where it is wider than half the space, or
+    misses the table.
+
+    Source:     the cone of half power cut by the plane of the top.
+    """
+    half, table = half_beam_rad(light.shaping), plan.table
+    if table is None or half >= WIDEST_RAD:
+        return np.empty((0, 3))
+    across, up, front = orientation.axes(turn_rad=light.stance.turn_rad, tilt_rad=light.stance.tilt_rad)
+    angle = np.linspace(0, 2 * math.pi, AROUND, endpoint=False)[:, None]
+    ways = math.cos(half) * front + math.sin(half) * (np.cos(angle) * across + np.sin(angle) * up)
+    place = light.stance.place.array()
+    falls = np.where(ways[:, 1] < -1e-6, place[1] / np.maximum(-ways[:, 1], 1e-9), np.inf)
+    met = place + np.minimum(falls, FARTHEST_M)[:, None] * ways
+    on = (
+        (falls < FARTHEST_M) & (place[1] > 0) & (np.abs(met[:, 0] - table.x_m) < table.width_m / 2)
+        & (np.abs(met[:, 2] - table.z_m) < table.depth_m / 2)
+    )  # fmt: skip
+    pool: Array = met[on]
+    return pool
+
+
+def _pool(paper: Paper, pool: Array, view: str, kind: str) -> list[str]:
+    """A pool as it lies on the table: its outline from above, from the side how far it reaches."""
+    if len(pool) < 3:
+        return []
+    at = [_on(paper, place, view) for place in pool]
+    if view == "floor":
+        return [draw_line(*a, *b, kind) for a, b in zip(at, [*at[1:], at[0]], strict=True)] if len(pool) == AROUND else [
+            draw_line(*a, *b, kind) for a, b in pairwise(at)
+        ]  # fmt: skip
+    ends = min(at), max(at)
+    return [draw_line(*ends[0], *ends[1], kind)]
 
 
 def _on(paper: Paper, at: Array, view: str) -> tuple[float, float]:

@@ -12,7 +12,9 @@ from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.reading import Value
 from fotaxis.core.keys import ROOM_KEY
+from fotaxis.core.lights.fixtures import Light
 from fotaxis.core.metering.path_losses import DARK_STOPS, Loss, PathLosses, path_losses, weakest
+from fotaxis.core.proposals.thrown import thrown_by
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.stops import lost_stops
 from fotaxis.services.exposure_reading import read_exposure
@@ -34,7 +36,7 @@ def judged(
     return {
         "readings": [_reading(plan, reading, values.get(reading.key), fault) for reading in readings],
         "between": sides_words(readings, values),
-        "chains": {key: _chain(one) for key, one in chains.items()},
+        "chains": {light.key: _chain(chains[light.key], _thrown_words(plan, light)) for light in plan.lights},
         "meter": meter_words(shown, read_exposure(shown)),
         "weakest": f"{numbers[least]} is the weakest at full power: set it first, the others come down to it."
         if least
@@ -68,17 +70,37 @@ APART_STOPS = 0.15
 """Losses on the axis and at the product that differ by less are told as one."""
 
 
-def _chain(one: PathLosses) -> dict[str, Any]:
+def _chain(one: PathLosses, thrown: str) -> dict[str, Any]:
     off = math.degrees(one.off_axis_rad)
     aside = f"; its axis passes the product {off:.0f}° off" if off > OFF_AXIS_DEG else ""
     full = f"{f_number_with_tenths(one.full_f_number)} at the product at full power" if one.full_f_number > 0 else ""
     return {
         "parts": [{"key": loss.key, "name": loss.name, "stops": loss_words(loss)} for loss in one.losses],
-        "full": (full or "no light at the product") + aside,
+        "full": (full or "no light at the product") + aside + thrown,
     }
 
 
 OFF_AXIS_DEG = 5.0
+
+
+def _thrown_words(plan: Plan, light: Light) -> str:
+    """Where a light behind glass throws the refraction, '' for one that stands before it or beside."""
+    if light.stance.place.z_m > BEHIND_M:
+        return ""
+    told = [
+        f"; throws the refraction of {one.product} "
+        + (
+            f"onto the table in the frame ({percent(one.in_frame)} of it)"
+            if one.in_frame >= LEAST_SHARE
+            else "out of the frame"
+        )
+        for one in thrown_by(plan, light)
+    ]
+    return "".join(told)
+
+
+BEHIND_M = -0.05
+"""A light further behind the product's axis than this lights it from behind."""
 
 
 def loss_words(loss: Loss) -> str:

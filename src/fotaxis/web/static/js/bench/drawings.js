@@ -19,6 +19,7 @@ export class Drawings {
     this.store.on("selected", () => this.mark(this.store.selected));
     for (const [view, box] of Object.entries(this.boxes)) {
       box.addEventListener("pointerdown", (event) => this.grab(event, view));
+      box.addEventListener("wheel", (event) => this.turnByWheel(event, view), { passive: false });
       box.addEventListener("keydown", (event) => {
         if (targetOf(event).dataset.part) this.pulledByKey(event);
         const thing = targetOf(event).closest?.(".thing");
@@ -28,6 +29,16 @@ export class Drawings {
         }
       });
     }
+  }
+
+  // A wheel over what is chosen turns it, from the side it tilts it: by a degree, with Alt by a tenth, with Shift by ten.
+  turnByWheel(event, view) {
+    const thing = targetOf(event).closest?.(".thing");
+    const by = Math.sign(event.deltaY || event.deltaX);
+    if (!thing || thing.dataset.key !== this.store.selected || !by) return;
+    event.preventDefault();
+    const step = by * (event.altKey ? 0.1 : event.shiftKey ? 10 : 1);
+    this.store.nudge([[[view === "floor" ? "turn_deg" : "tilt_deg"], step]], "Turned by the wheel", (wish) => this.bench.frame.preview(wish, { moved: performance.now() }));
   }
 
   // drawings: {floor, side}, each the opening tag and the parts of an SVG, made by the server from escaped names.

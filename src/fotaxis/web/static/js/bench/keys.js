@@ -21,7 +21,7 @@ export function bindKeys(bench) {
     }
     if (typing || command) return;
     const step = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
-    const turn = event.shiftKey ? 10 : 1;
+    const turn = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
     const moves = {
       ArrowLeft: [[["place", "x_cm"], -step]], ArrowRight: [[["place", "x_cm"], step]],
       ArrowUp: [[["place", "z_cm"], -step]], ArrowDown: [[["place", "z_cm"], step]],

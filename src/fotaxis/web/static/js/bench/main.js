@@ -18,6 +18,7 @@ import { bindKeys } from "./keys.js";
 import { Lights } from "./lights.js";
 import { Meter } from "./meter.js";
 import { People } from "./people.js";
+import { PolariserMap } from "./polariser.js";
 import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
 import { ReadingLine } from "./reading_line.js";
@@ -62,6 +63,7 @@ class Bench {
     this.ways = new Ways(this);
     this.marking = new Marking(this);
     this.studies = new Studies(this);
+    this.polariser = new PolariserMap(this);
     this.states = new States(this);
     this.adding = new Adding(this, $("adding"));
     this.probe = new Probe(this, $("frame"), $("spot"));
