@@ -212,6 +212,67 @@ def test_a_way_is_refused_when_the_set_has_changed_meanwhile(shot):
     assert page.locator("#floor-over .light-space polygon").count() == 0
 
 
+def simple(desk, folder, **more):
+    """A black bottle with its label light alone, and one wish: quick to look at."""
+    label = {"kind": "spot", "key": "label", "name": "Label", "across": 0.0, "height": 0.28}
+    wish = {"kind": "level", "key": "w", "reading": "label", "stops": 0.0}
+    lights = json.loads((DEMO / "elder-cordial.json").read_text())["lights"][2:]
+    return brought_in(desk, folder, "elder-cordial", lights=lights, cards=[], readings=[label], wishes=[wish], **more)
+
+
+def test_how_delicate_a_set_is_stands_on_the_bench_and_on_the_sheet(desk, tmp_path):
+    shot = simple(desk, tmp_path)
+    page = shot.page
+    page.locator("#studies summary").click()
+    page.locator("#delicate").click()
+    page.locator("#study-found li").first.wait_for(timeout=120_000)
+    told = page.locator("#study-found").inner_text()
+    assert "Label light" in told
+    assert " by " in told
+    page.goto(page.url.split("#")[0] + "/sheet")
+    assert "Most delicate: Label light." in page.locator("main").inner_text()
+
+
+def test_the_best_of_many_variants_is_taken(desk, tmp_path):
+    shot = simple(desk, tmp_path)
+    page = shot.page
+    before = document(shot)["lights"][0]["place"]
+    page.locator("#studies summary").click()
+    page.get_by_label("Variants", exact=True).fill("30")
+    page.locator("#sweep button").click()
+    page.get_by_text("The best of 30 variants").wait_for(timeout=120_000)
+    rows = page.locator("#study-found li")
+    assert 1 <= rows.count() <= 5
+    shot.after_saved(rows.last.get_by_role("button", name="Take").click)
+    assert document(shot)["lights"][0]["place"] != before
+    assert page.locator("#study-found li").count() == 0  # it was about the last state
+
+
+def test_where_a_polariser_helps_lies_over_the_frame(desk, tmp_path):
+    shot = simple(desk, tmp_path)
+    page = shot.page
+    page.get_by_role("button", name="Polariser", exact=True).click()
+    page.locator("#polariser-map").wait_for()
+    assert "°" in page.locator("#frame-note").inner_text() or "changes nothing" in page.locator("#frame-note").inner_text()
+    page.get_by_role("button", name="Polariser", exact=True).click()
+    page.locator("#polariser-map").wait_for(state="hidden")
+
+
+def test_a_wheel_turns_what_is_chosen_and_alt_by_a_tenth(desk, tmp_path):
+    shot = simple(desk, tmp_path)
+    page = shot.page
+    page.keyboard.press("1")
+    before = document(shot)["lights"][0]["turn_deg"]
+    key = document(shot)["lights"][0]["key"]
+    box = page.locator(f"#floor .thing[data-key={key}]").first.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    shot.after_saved(lambda: page.mouse.wheel(0, 100))
+    turned = document(shot)["lights"][0]["turn_deg"]
+    assert abs(turned - before) == pytest.approx(1.0)
+    shot.after_saved(lambda: page.keyboard.press("Alt+e"))
+    assert document(shot)["lights"][0]["turn_deg"] - turned == pytest.approx(0.1)
+
+
 TUBE = {
     "kind": "tube",
     "name": "Tube",

@@ -61,7 +61,10 @@ def words(zones: list[ZoneTurn]) -> str:
     helps = [zone for zone in zones if zone.stops >= LEAST_STOPS]
     if not helps:
         return "A polariser changes nothing here: what is mirrored is metal, seen straight on, or dark."
-    told = [f"{zone.name} by {measured_stops(zone.stops)} stops at {math.degrees(zone.turn_rad):.0f}°" for zone in helps[:3]]
+    told = [
+        f"{zone.name} by {measured_stops(zone.stops)} stops at {round(math.degrees(zone.turn_rad)) % 180}°"
+        for zone in helps[:3]
+    ]
     still = [zone.name for zone in zones if zone.stops < LEAST_STOPS][:3]
     rest = f" It leaves {', '.join(still)} alone." if still else ""
     part = (

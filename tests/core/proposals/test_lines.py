@@ -15,12 +15,15 @@ from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.materials.catalogue import SKIN
 from fotaxis.core.placement.edge import edge_panel
 from fotaxis.core.placement.mirror import light_angle_rad, mirror_height_m
-from fotaxis.core.proposals.panel import face_at, nearest_clear, riser_needed_m, stands_clear
+from fotaxis.core.proposals.outlook import highlight_ways, outlook
+from fotaxis.core.proposals.panel import face_at, nearest_clear, raised, riser_needed_m, stands_clear
+from fotaxis.core.proposals.survey import looked_over
 from fotaxis.core.proposals.ways import line_ways
 from fotaxis.core.render.preview.traced_scene import trace_scene
 from fotaxis.core.scene.plan import Riser
 from fotaxis.core.scene.product import Product
 from fotaxis.core.scene.products.turned import Turned
+from fotaxis.core.values import Reflectance
 from fotaxis.services.pictures import Pictures
 from tests import scenes
 
@@ -150,3 +153,37 @@ def test_what_is_not_in_the_frame_has_no_panel():
     plan = scenes.plan(lights=())
     with pytest.raises(NoSolution):
         line_ways(plan, None, np.zeros((50, 40), bool), EdgeLine(left=True, low=0.1, high=0.5), near=0.8, far=0.9)
+
+
+DULL = replace(scenes.PAPER, reflectance=Reflectance.grey(0.0))
+"""A table that mirrors nothing: on gloss the line would go on, as the image of the panel's image."""
+
+
+def test_a_panel_that_stands_on_the_table_ends_its_line_where_the_formula_says():
+    # By hand: y + s (y - c) / d = 0 at the table's top: y = s c / (d + s) = 4.4 cm for c = 0.15, d = 1.2, s = 0.5. The line is cut off
+    # there, and the table is what is told to hide the rest.
+    plan = scenes.plan(
+        lights=(), riser=None, background=None, camera=scenes.camera(distance=1.24, height=0.15, aim=0.15, focal=0.06),
+        product=Product(name="Made", shape=Turned(profile=scenes.cylinder()), body=SKIN["chrome"].skin),
+    )  # fmt: skip
+    plan = replace(plan, table=replace(plan.table, width_m=4.0, depth_m=4.0, skin=DULL))
+    line = EdgeLine(left=False, low=0.02, high=0.7)
+    found = ways(plan, line, 0.4, 0.5)
+    face = raised(face_at(found, 0.5))
+    light = replace(
+        scenes.panel("line", calibration=Candela(value=20000), power=0),
+        width_m=face.width_m,
+        height_m=face.height_m,
+        stance=face.stance,
+    )  # fmt: skip
+    lit = replace(plan, lights=(light,))
+    pictures = Pictures()
+    pictures.fine(lit, long_side=800)
+    value = pictures.named(lit, (NamedReading(key="line", name="Line", at=line),), long_side=800)["line"]
+    assert value is not None
+    assert value.runs[-1].low_m == approx(0.5 * 0.15 / 1.7, abs=0.006)
+    stage = pictures.stage(plan, long_side=SIDE)
+    own = highlight_ways(plan, stage.scene, found, width=stage.width, height=stage.height)
+    whole = looked_over(plan, stage.scene, stage.is_product)
+    told = dict(outlook(plan, face_at(found, 0.5), own, whole, {}, []).hidden)
+    assert told["the table"] == approx((0.5 * 0.15 / 1.7 - 0.006) / (0.68 * 0.3), abs=0.05)

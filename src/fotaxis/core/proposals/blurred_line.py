@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
-from scipy.special import ndtr
 
 from fotaxis.core.frames.readings.edge import EdgeLine
 from fotaxis.core.frames.readings.reading import rows_between
@@ -15,10 +14,6 @@ from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array
 
 SHARP_RAD = np.radians(0.5)
-SPREAD = 1.09
-"""Standard deviation of where a blurred mirror sends a way, in roughnesses: at half the middle's strength the normals of a GGX lobe
-lean by tan = alpha sqrt(sqrt 2 - 1), the ways by twice that.   Walter et al. 2007."""
-
 ACROSS, ROWS = 81, 8
 FROM, TO = 0.05, 0.995
 LEAST_WIDE = 0.01
@@ -52,20 +47,21 @@ def aimed_ends(
         return near, far
     turned = np.nanmedian(np.where(there, np.unwrap(angle, axis=1), np.nan)[:, known], axis=0)
     gloss = np.nanmedian(np.where(there, on.gloss, np.nan)[:, known], axis=0)
-    return corrected(part[known], turned, gloss, SPREAD * blur, near=near, far=far)
+    return corrected(part[known], turned, gloss, blur, near=near, far=far)
 
 
-def corrected(part: Array, angle: Array, gloss: Array, spread: float, *, near: float, far: float) -> tuple[float, float]:
+def corrected(part: Array, angle: Array, gloss: Array, roughness: float, *, near: float, far: float) -> tuple[float, float]:
     """The same of known places across: part of the half width, the angle (rad) a way on from there goes, how much is mirrored.
 
-    What is read: gloss times the share of a Gaussian lobe that meets the face, cut at half its brightest.
+    What is read: gloss times the share of the lobe that meets the face, cut at half its brightest. roughness: GGX alpha.
+    Limits:     the face is tall against the lobe.
     """
     fine = np.linspace(float(part[0]), float(part[-1]), 400)
     angles, mirrored = np.interp(fine, part, angle), np.interp(fine, part, gloss)
 
     def read(ends: Array) -> tuple[float, float]:
         inner, outer = np.interp(ends, part, angle)
-        seen = mirrored * (ndtr((outer - angles) / spread) - ndtr((inner - angles) / spread))
+        seen = mirrored * (lobe_share(outer - angles, roughness) - lobe_share(inner - angles, roughness))
         bright = np.flatnonzero(seen >= seen.max() / 2)
         return _crossing(fine, seen, int(bright[0]), -1), _crossing(fine, seen, int(bright[-1]), 1)
 
@@ -77,6 +73,18 @@ def corrected(part: Array, angle: Array, gloss: Array, spread: float, *, near: f
     start = np.clip(np.array([near, far]), low + 1e-3, high - 1e-3)
     found = least_squares(off, start, bounds=(low, high), diff_step=1e-3).x
     return float(found[0]), float(max(found[1], found[0] + LEAST_WIDE))
+
+
+def lobe_share(off_rad: Array, roughness: float) -> Array:
+    """The part of what a blurred mirror shows along one direction that comes from below an angle off the mirrored way.
+
+        (1 + t / sqrt(1 + t^2)) / 2,   t = tan(angle / 2) / alpha
+
+    Source:     slopes of GGX along one axis, the other integrated out; Heitz 2014, Understanding the masking-shadowing function.
+    """
+    t = np.tan(np.clip(off_rad, -3.0, 3.0) / 2) / roughness
+    share: Array = (1 + t / np.sqrt(1 + t * t)) / 2
+    return share
 
 
 def _crossing(places: Array, seen: Array, at: int, step: int) -> float:
