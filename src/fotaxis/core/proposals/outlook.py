@@ -21,6 +21,7 @@ BETWEEN = 7
 """A line is looked at in so many places across."""
 
 THE_CAMERA = "the camera"
+SOMETHING_BLACK = "something black"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,8 +63,8 @@ def outlook(
             hides[THE_CAMERA] += 1
         elif number > 0:
             hides[others[number - 1].name] += 1
-        elif number < 0 and would[k] and own.ends_on[k]:
-            hides[names.get(own.ends_on[k], own.ends_on[k])] += 1
+        elif number < 0 and would[k] and np.isfinite(own.free_m[k]):
+            hides[names.get(own.ends_on[k]) or own.ends_on[k] or SOMETHING_BLACK] += 1
     seen = meets(plan, whole, faces, camera=False).face == 0
     seen &= whole.bare & ~_among(whole, own)
     elsewhere = []
