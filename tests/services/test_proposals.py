@@ -175,6 +175,23 @@ def test_veil_is_met_with_a_flag_or_a_mask():
     assert any("flag" in way.title.lower() for way in ways)
 
 
+def test_a_mark_on_a_gloss_table_asks_for_the_light_that_it_mirrors():
+    # Water, a plate, black gloss: the light stands where the table mirrors it for this camera height, read in the picture.
+    document = shot("elder-cordial", lights=[], cards=[], readings=[], wishes=[])
+    document["camera"] |= {"height_cm": 60, "aim_height_cm": 12}
+    document["table"] |= {"width_cm": 120, "depth_cm": 120}
+    document = CODEC.check(document)
+    plan = CODEC.plan(document)
+    mark = Mark(x=0.08, y=0.72, to_x=0.3, to_y=0.8)
+    made = CODEC.check(applied(document, marked(document, plan, PICTURES.stage(plan), mark)))
+    assert [(wish["kind"], made["readings"][0]["kind"]) for wish in made["wishes"]] == [("cover", "frame area")]
+    of = asked(made, made["wishes"][0]["key"])
+    assert judged(made, of.wish).state == "open"
+    best = proposals(of)[0]
+    assert judged(after(of, best), of.wish).state == "met", best.title
+    assert best.measures["z_cm"] < 0 < best.measures["y_cm"]
+
+
 MARKS = {
     "left line": ((0.40, 0.47, 0.425, 0.57), ["place"]), "label": ((0.44, 0.62, 0.56, 0.72), ["level", "even"]),
     "highlight": ((0.46, 0.45, 0.54, 0.5), ["cover"]), "ground": ((0.02, 0.1, 0.3, 0.3), ["level"]),
