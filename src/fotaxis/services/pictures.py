@@ -45,6 +45,7 @@ from fotaxis.core.scene.naming import names_of
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Product
 from fotaxis.services.cache import Kept
+from fotaxis.services.exposure_reading import read_exposure
 from fotaxis.services.shown import Shown
 
 
@@ -263,7 +264,8 @@ class Pictures:
         mirrored = self._look(plan, spots, layer_gains(plan), long_side=long_side).mirrored
         ways = ways_of(plan, stage.scene, self._on_places(plan, stage, spots), spots, (stage.width, stage.height))
         assert mirrored is not None, "layer_gains has raised for what contradicts itself"
-        return whole_picture(plan, stage, ways, mirrored, self.faults(plan, long_side=long_side))
+        room = read_exposure(plan).black.stops
+        return whole_picture(plan, stage, ways, mirrored, self.faults(plan, long_side=long_side), room_stops=room)
 
     def faults(self, plan: Plan, *, long_side: int = PREVIEW_SIDE) -> list[Fault]:
         """What would spoil the photograph, see core.frames.faults. Raises DomainError when flash and shutter contradict each other."""

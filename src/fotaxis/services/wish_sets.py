@@ -186,8 +186,8 @@ SETS = {
         ),
         WishSet(
             key="absences", name="Nothing that does not belong",
-            words="Nothing else mirrored, no lens, no table in the gloss, no veil, no hot spot, nothing in the frame.",
-            make=lambda document, zones: _absent("mirrored", "lens", "table", "veil", "hot spots", "in frame"),
+            words="Nothing else mirrored, no lens, no table in the gloss, no veil, no hot spot, nothing in the frame, no room light.",
+            make=lambda document, zones: _absent("mirrored", "lens", "table", "veil", "hot spots", "in frame", "room"),
         ),
     )
 }  # fmt: skip

@@ -112,3 +112,9 @@ def test_veil_hot_spots_and_what_is_in_the_frame_are_told_as_they_are_found():
 def test_nothing_is_said_without_a_look_at_the_whole():
     told = Clean(what="veil", share=0).judge(Seen(values={}, names={}))
     assert told.state == "not seen"
+
+
+@pytest.mark.parametrize(("lux", "state"), [(0.0, MET), (2.0, MET), (40000.0, OPEN)])
+def test_room_light_is_judged_by_the_black_frame(lux, state):
+    # By hand: 1/125 f/8 ISO 100 asks for N^2 C / (t S) = 64 x 250 x 125 / 100 = 20 000 lux at grey; 2 lux is 13 stops less.
+    assert judged(scenes.plan(lights=(), background=None, room_lux=lux), "room").state == state

@@ -33,11 +33,13 @@ class MirrorImage:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WholePicture:
-    """mirrored: bright images, the largest first; lens: how much of the product shows the lens dark in something bright; veil, hot,
+    """mirrored: bright images, the largest first; lens: how much of the product shows the lens dark in something bright;
+    room_stops: how bright the room alone makes it, -inf for nothing; veil, hot,
     in_frame: what is wrong, a sentence each."""
 
     mirrored: tuple[MirrorImage, ...]
     lens: float
+    room_stops: float
     veil: tuple[str, ...]
     hot: tuple[str, ...]
     in_frame: tuple[str, ...]

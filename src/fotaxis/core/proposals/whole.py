@@ -15,8 +15,11 @@ from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array
 
 
-def whole_picture(plan: Plan, stage: TracedScene, ways: Ways, mirrored: Array, faults: Sequence[Fault]) -> WholePicture:
-    """ways: on from places spread evenly over the product; mirrored (n,): what each mirrors in the planned mix, linear, grey 0.18."""
+def whole_picture(
+    plan: Plan, stage: TracedScene, ways: Ways, mirrored: Array, faults: Sequence[Fault], *, room_stops: float
+) -> WholePicture:
+    """ways: on from places spread evenly over the product; mirrored (n,): what each mirrors in the planned mix, linear, grey 0.18;
+    room_stops: the brightest that the room alone makes."""
     things = (*plan.lights, *plan.cards)
     met = meets(plan, ways, things, camera=False)
     keys = [things[number].key if number >= 0 else ways.ends_on[k] for k, number in enumerate(met.face)]
@@ -28,5 +31,5 @@ def whole_picture(plan: Plan, stage: TracedScene, ways: Ways, mirrored: Array, f
     told = {kind: tuple(one.words for one in faults if one.kind == kind) for kind in (VEIL, CLIPPED, IN_FRAME)}
     return WholePicture(
         mirrored=images_of(levels, keys, names_of(plan), ways.zone, zone_words(plan, stage.scene, ways)),
-        lens=lens_share(levels, aside), veil=told[VEIL], hot=told[CLIPPED], in_frame=told[IN_FRAME],
+        lens=lens_share(levels, aside), room_stops=room_stops, veil=told[VEIL], hot=told[CLIPPED], in_frame=told[IN_FRAME],
     )  # fmt: skip

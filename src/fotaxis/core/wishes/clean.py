@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fotaxis.core.constants import DEEPEST_BLACK_STOPS
+from fotaxis.core.frames.black_frame import SAFE_STOPS
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings.area import AreaValue
 from fotaxis.core.frames.readings.edge import LineValue
 from fotaxis.core.frames.whole_picture import WholePicture
 from fotaxis.core.keys import BACKGROUND_KEY, RISER_KEY, TABLE_KEY
 from fotaxis.core.measures import Choice, Measure
+from fotaxis.core.stops import BLACK, signed_stops
 from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import MET, OPEN, UNSEEN, Judged, Seen, Wish, WishKind
 
-MIRRORED, LENS, TABLE, VEIL, HOT, IN_FRAME = "mirrored", "lens", "table", "veil", "hot spots", "in frame"
+MIRRORED, LENS, TABLE, VEIL, HOT, IN_FRAME, ROOM = "mirrored", "lens", "table", "veil", "hot spots", "in frame", "room"
 WHATS = {
     MIRRORED: "nothing else mirrored", LENS: "lens not seen", TABLE: "table not seen in the gloss", VEIL: "no veil",
-    HOT: "no hot spot", IN_FRAME: "nothing in the frame that does not belong",
+    HOT: "no hot spot", IN_FRAME: "nothing in the frame that does not belong", ROOM: "room light below −6 stops",
 }  # fmt: skip
 STILL = (TABLE_KEY, BACKGROUND_KEY, RISER_KEY)
 """What stands anyway: the table's image has a wish of its own."""
@@ -53,6 +56,8 @@ class Clean(Wish):
             return self._of(sum(one.share for one in seen.whole.mirrored if one.key == TABLE_KEY), "the table is mirrored")
         if self.what == LENS:
             return self._of(seen.whole.lens, "the lens shows dark")
+        if self.what == ROOM:
+            return _room(seen.whole.room_stops)
         told = {VEIL: seen.whole.veil, HOT: seen.whole.hot, IN_FRAME: seen.whole.in_frame}[self.what]
         if not told:
             return Judged(state=MET, figure="none", words="is so")
@@ -71,6 +76,14 @@ class Clean(Wish):
             return Judged(state=MET, figure=percent(share), words="is so")
         most = [f"{one.of} on {one.zone} ({percent(one.share)})" for one in others[:NAMED]]
         return Judged(state=OPEN, figure=percent(share), words=f"mirrored too: {', '.join(most)}")
+
+
+def _room(stops: float) -> Judged:
+    """The black frame: ambient at least 6 stops under. Common practice."""
+    figure = BLACK if stops <= DEEPEST_BLACK_STOPS else signed_stops(stops)
+    if stops <= SAFE_STOPS:
+        return Judged(state=MET, figure=figure, words=f"is {figure} by itself")
+    return Judged(state=OPEN, figure=figure, words=f"is {figure} by itself: a faster shutter up to sync, or darken the room")
 
 
 def makers(seen: Seen) -> set[str]:

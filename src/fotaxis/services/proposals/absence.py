@@ -45,6 +45,7 @@ ADVICE = {
     clean.TABLE: "a smaller or matte table, or the product on a riser as large as its base.",
     clean.VEIL: "no light shines into the lens that a flag could stop; haze or a bright ground makes it.",
     clean.HOT: "bring the powers down: Balance does it where a level is wished for.",
+    clean.ROOM: "a faster shutter up to sync leaves flash as it is and darkens the room; so do curtains, and work lamps off.",
     clean.IN_FRAME: "move it out of the frame, or crop; the list of what is wrong says by how much.",
 }
 

@@ -49,18 +49,18 @@ def label_proposals(asked: Asked) -> list[Proposal]:
         made = asked.plan_with([Change(kind="add", path=("lights",), value={**thing, "key": key})])
         head = next(one for one in made.lights if one.key == key and isinstance(one, Lamp))
     cost = EVEN_COST if isinstance(asked.wish.wish, Even) or _even_too(asked) else UNEVEN_COST
-    found = []
+    found, middle = [], zone.places.mean(axis=0)
     for stands in label_lights(asked.plan, zone, some_of(whole, slice(None, None, 2)), head, uneven_cost=cost):
         place = where(stands.stance.place)
         at = {"place": place, **turned(stands.stance)}
         if own is not None:
-            changes, title = set_all("lights", own.key, at), f"{own.name} to another place"
+            changes, title = set_all("lights", own.key, at), f"{own.name}, {_from(stands, middle)}"
         else:
             changes = [Change(kind="add", path=("lights",), value={**thing, **at, "key": key})]
-            title = "A grid head"
+            title = f"A grid head, {_from(stands, middle)}"
         found.append(
             Proposal(
-                title=title, reasons=_reasons(stands, zone.places.mean(axis=0)), changes=tuple(changes),
+                title=title, reasons=_reasons(stands, middle), changes=tuple(changes),
                 rank=100 - MIRRORED_COST * stands.mirrored * 10 - RANK_OF_UNEVEN * stands.uneven_stops,
                 measures={**place, **turned(stands.stance)}, shines=added_light(changes, LABEL_STOPS),
             )
@@ -106,6 +106,17 @@ def zone_places(asked: Asked) -> ZonePlaces:
         raise NoSolution("what is read there mirrors: ask for a highlight over it, or for where a line lies.")
     row, column = np.nonzero(matte)
     return ZonePlaces(places=on.places[matte], normals=on.normals[matte], row=row, column=column)
+
+
+def _from(stands: LabelLight, middle: Array) -> str:
+    """From where a head lights a zone, in few words: '45° above, left'."""
+    way = stands.stance.place.array() - middle
+    up = math.degrees(math.asin(way[1] / float(np.linalg.norm(way))))
+    side = "front" if abs(way[0]) < SIDEWAYS_M else "left" if way[0] < 0 else "right"
+    return f"{abs(up):.0f}° {'above' if up >= 0 else 'below'}, {side}"
+
+
+SIDEWAYS_M = 0.1
 
 
 def _reasons(stands: LabelLight, middle: Array) -> tuple[str, ...]:
