@@ -17,6 +17,8 @@ SHARP_RAD = np.radians(0.5)
 ACROSS, ROWS = 81, 8
 FROM, TO = 0.05, 0.995
 LEAST_WIDE = 0.01
+NARROWEST = 0.4
+"""A line narrower than the lobe cannot be had: where a sliver of a face is asked for, it is as wide as the line."""
 
 
 def aimed_ends(
@@ -71,8 +73,11 @@ def corrected(part: Array, angle: Array, gloss: Array, roughness: float, *, near
 
     low, high = float(part[0]), float(part[-1])
     start = np.clip(np.array([near, far]), low + 1e-3, high - 1e-3)
-    found = least_squares(off, start, bounds=(low, high), diff_step=1e-3).x
-    return float(found[0]), float(max(found[1], found[0] + LEAST_WIDE))
+    solved = least_squares(off, start, bounds=(low, high), diff_step=1e-3)
+    begin, end = float(solved.x[0]), float(solved.x[1])
+    if np.abs(off(solved.x)).max() > np.abs(off(start)).max() or end - begin < NARROWEST * (far - near):
+        return near, far
+    return begin, end
 
 
 def lobe_share(off_rad: Array, roughness: float) -> Array:
