@@ -27,7 +27,6 @@ UPRIGHT_RAD = math.radians(15.0)
 
 DISTANCES_M = tuple(round(0.25 + 0.05 * n, 2) for n in range(40))
 LEAST_M = 0.02
-OVER_TABLE_M = 1e-3
 ALONG = 1e-6
 GRAZES = math.cos(math.radians(80.0))
 SPREADS = "its parts mirror from more than half the space around: mark less of it, or one of its faces alone."

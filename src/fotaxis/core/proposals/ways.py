@@ -59,10 +59,18 @@ class MirroredWays:
 
     def slants(self, across: Array, front: Array) -> tuple[float, float]:
         """Tangents of a line's ways at its inner and outer end off a face's normal, outwards along the face."""
+        inner, outer = self._tangents(across, front)
+        return self.outward(across, front) * inner, self.outward(across, front) * outer
+
+    def outward(self, across: Array, front: Array) -> float:
+        """1 where a line's outer end is seen further along a face's own across, -1 where further against it."""
+        inner, outer = self._tangents(across, front)
+        return math.copysign(1.0, outer - inner)
+
+    def _tangents(self, across: Array, front: Array) -> tuple[float, float]:
         way = np.median(self.ways, axis=0)
-        tangents = (way @ across) / -(way @ front)
-        outward = math.copysign(1.0, float(tangents[1] - tangents[0]))
-        return float(outward * tangents[0]), float(outward * tangents[1])
+        inner, outer = (way @ across) / -(way @ front)
+        return float(inner), float(outer)
 
     @property
     def middle(self) -> Array:

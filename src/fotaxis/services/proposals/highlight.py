@@ -15,11 +15,7 @@ from fotaxis.core.frames.readings.frame_area import FrameArea
 from fotaxis.core.lights.fixtures import Card, Light
 from fotaxis.core.proposals.blurred_line import aimed_ends
 from fotaxis.core.proposals.outlook import THE_CAMERA, Outlook, highlight_ways, outlook
-from fotaxis.core.proposals.panel import (
-    Face,
-    riser_needed_m,
-    stands_clear,
-)
+from fotaxis.core.proposals.panel import Face, riser_needed_m, stands_clear
 from fotaxis.core.proposals.soft_sheet import reads_from
 from fotaxis.core.proposals.survey import Ways, looked_over, zone_words
 from fotaxis.core.proposals.ways import MirroredWays, area_ways, line_ways
@@ -31,18 +27,9 @@ from fotaxis.services.presets import new_thing
 from fotaxis.services.proposals.proposal import Asked, Proposal, added_light, place_words, stood
 
 LEAST_RISER_M = 0.002
-RISER_SLACK = 1.1
 USUAL_HEIGHT_M = 1.2
 """A strip is 30 by 120 cm. Common practice."""
 
-BARELY = 0.03
-STRIPS_M = (0.3, 0.15, 0.06)
-"""Widths of the strip behind a sheet, tried in turn: a strip box, one masked, a tube."""
-
-FARTHEST_M = 2.2
-OWN_AT_MOST = 3
-CAMERA_HIDES = 0.05
-HOLE_SLACK = 1.15
 NOT_OWNED, NOT_CLEAR, SEEN_IN_FRAME, ELSEWHERE, PER_METRE, PER_THING = 4.0, 40.0, 25.0, 15.0, 3.0, 2.0
 """What is taken off the hundredths a proposal covers: for what must be made, stands in the table, is seen in the frame, is mirrored
 elsewhere too, per metre and per thing placed."""
@@ -133,7 +120,8 @@ def judged(
         100 * seen.covered - (0 if owned else NOT_OWNED) - (0 if clear else NOT_CLEAR) - SEEN_IN_FRAME * bool(seen_in)
         - ELSEWHERE * sum(share for _, share in seen.elsewhere) - PER_METRE * face.distance_m - PER_THING * things - less
     )  # fmt: skip
-    measures = {**stood(face)["place"], **{k: v for k, v in stood(face).items() if k != "place"}}
+    stance = stood(face)
+    measures = {**stance.pop("place"), **stance}
     return Proposal(
         title=title, reasons=(*told, *reasons), changes=tuple(changes), rank=rank, covered=seen.covered, measures=measures,
         shines=added_light(changes, EDGE_STOPS),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -15,7 +14,7 @@ from fotaxis.core.values import Point
 from fotaxis.core.wishes.place import SOFT_SIDE, Place
 from fotaxis.services.changes import Change, fresh_key
 from fotaxis.services.presets import new_thing
-from fotaxis.services.proposals.highlight import USUAL_HEIGHT_M, Highlight, judged
+from fotaxis.services.proposals.highlight import USUAL_HEIGHT_M, Highlight, judged, side_of
 from fotaxis.services.proposals.maker import maker_of
 from fotaxis.services.proposals.proposal import Proposal, size_words, stood
 
@@ -58,12 +57,7 @@ def soft(highlight: Highlight) -> Iterator[Proposal]:
 def _sheet_and_strip(highlight: Highlight, face: Face, sheet: SoftSheet) -> Proposal | None:
     asked, strip_m = highlight.asked, sheet.strip_m
     across, up, front = face.axes
-    met = highlight.mirrored.places + 0.0
-    # Where the inner end's ways meet the face tells which way inwards is.
-    along = (highlight.mirrored.ways * front).sum(axis=2)
-    reach = ((face.place.array() - met) * front).sum(axis=2) / np.where(np.abs(along) < 1e-6, -1e-6, along)
-    u = ((met + reach[..., None] * highlight.mirrored.ways - face.place.array()) @ across).mean(axis=0)
-    outward = math.copysign(1.0, float(u[1] - u[0]))
+    outward = highlight.mirrored.outward(across, front)
     middle = face.place.array()
 
     def at(value: float) -> np.ndarray:
@@ -73,15 +67,13 @@ def _sheet_and_strip(highlight: Highlight, face: Face, sheet: SoftSheet) -> Prop
     tall = max(face.height_m, USUAL_HEIGHT_M)
     lift = (tall - face.height_m) / 2 * up
     centre = at((sheet.begin + sheet.end) / 2) + lift
-    wide = replace(
-        face, place=_point(centre), width_m=sheet.end - sheet.begin, height_m=tall,
-    )  # fmt: skip
+    wide = replace(face, place=_point(centre), width_m=sheet.end - sheet.begin, height_m=tall)
     strip = replace(
         face, place=_point(at(sheet.strip_at) + lift - sheet.depth_m * front), width_m=strip_m, height_m=tall, below_m=0.0
     )
     if not stands_clear(highlight.plan, wide) or not stands_clear(highlight.plan, strip):
         return None
-    side = "Left" if face.place.x_m < 0 else "Right"
+    side = side_of(face)
     document = asked.document
     sheet_key = fresh_key(document, f"{side.lower()}-sheet")
     strip_key = fresh_key(document, f"{side.lower()}-strip")
