@@ -9,6 +9,7 @@ const JUDGE_MS = 500;
 
 export class FrameView {
   /** @type {number | undefined} */ #counting;
+  /** @type {any} */ #again;
 
   constructor(bench) {
     this.bench = bench;
@@ -17,6 +18,7 @@ export class FrameView {
     this.line = null;
     this.layersKey = "";
     this.judgedAt = 0;
+    this.lastAsked = null;
     $("zebra").onclick = () => this.toggleMark("zebra");
     $("black-point").onclick = () => this.toggleMark("blackPoint");
     $("black-button").onclick = () => this.store.toggleBlack();
@@ -194,9 +196,18 @@ export class FrameView {
 
   // The wishes follow, too, though not at every picture: reading them costs more than painting.
   judges() {
-    if (!this.store.document.wishes?.length || performance.now() - this.judgedAt < JUDGE_MS) return false;
-    this.judgedAt = performance.now();
-    return true;
+    return Boolean(this.store.document.wishes?.length) && performance.now() - this.judgedAt >= JUDGE_MS;
+  }
+
+  // Told, they wait a while; not told, they are asked for once more when the hand rests, still holding.
+  judgedNow(wishes) {
+    clearTimeout(this.#again);
+    if (wishes) {
+      this.judgedAt = performance.now();
+      this.bench.wishes.onFrame(wishes);
+    } else if (this.store.document.wishes?.length) {
+      this.#again = setTimeout(() => { if (this.store.dragging && this.lastAsked) this.ask(...this.lastAsked); }, JUDGE_MS);
+    }
   }
 
   followed({ header, bitmap, about }) {
@@ -220,10 +231,7 @@ export class FrameView {
     }
     canvas.getContext("2d", { alpha: false }).drawImage(bitmap, 0, 0, canvas.width, canvas.height);
     bitmap.close();
-    if (header.wishes) {
-      this.judgedAt = performance.now();
-      this.bench.wishes.onFrame(header.wishes);
-    }
+    if (this.store.dragging) this.judgedNow(header.wishes);
     this.trace(); // measures itself, so before the drawings make the page's layout stale
     if (about?.first) return;
     this.bench.drawings.show(header);
@@ -234,6 +242,7 @@ export class FrameView {
   // A quick picture of the shot with some changes on top.
   ask(changes, about) {
     const judge = this.store.dragging && this.judges();
+    this.lastAsked = [changes, about];
     this.live.ask({ revision: this.state.revision, changes, alone: this.store.alone, black: this.store.black, judge, view: this.store.view() }, about);
   }
 
