@@ -37,8 +37,8 @@ class FrameArea(Reading):
 KIND = ReadingKind(
     key="frame area", about="A rectangle of the frame, in parts of its width and height from the upper left corner.",
     measures=(
-        share("x", "From the left"), share("y", "From the top"), share("to_x", "To, from the left"),
-        share("to_y", "To, from the top"),
+        share("x", "From the left", usual=0.05), share("y", "From the top", usual=0.05),
+        share("to_x", "To, from the left", usual=0.25), share("to_y", "To, from the top", usual=0.25),
     ),
     make=lambda v: FrameArea(x=v["x"], y=v["y"], to_x=v["to_x"], to_y=v["to_y"]),
 )  # fmt: skip
