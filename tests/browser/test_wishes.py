@@ -263,9 +263,7 @@ def test_a_wheel_turns_what_is_chosen_and_alt_by_a_tenth(desk, tmp_path):
     page = shot.page
     page.keyboard.press("1")
     before = document(shot)["lights"][0]["turn_deg"]
-    key = document(shot)["lights"][0]["key"]
-    box = page.locator(f"#floor .thing[data-key={key}]").first.bounding_box()
-    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.locator("#floor .thing.selected .grip").first.hover(force=True)  # waits until the drawing is made anew
     shot.after_saved(lambda: page.mouse.wheel(0, 100))
     turned = document(shot)["lights"][0]["turn_deg"]
     assert abs(turned - before) == pytest.approx(1.0)
