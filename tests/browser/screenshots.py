@@ -104,7 +104,7 @@ def _take(desk: Desk) -> None:
     desk.shot("first try")
     desk.until("document.querySelectorAll('#wish-list [data-state=open]').length > 1")
     desk.until("document.querySelectorAll('#balance-words li').length > 0")
-    page.locator("#wish-list li").first.get_by_role("button", name="Ways").click()
+    page.locator("#wish-list [data-key=left-place]").get_by_role("button", name="Ways").click()
     desk.until("document.querySelectorAll('#ways-list [data-state]').length > 2", seconds=60)
     page.locator("#ways").scroll_into_view_if_needed()
     keep("wishes")
