@@ -16,7 +16,7 @@ from fotaxis.formats.shot_wishes import WISH_LIST
 
 
 class JsonShots:
-    """dict[str, Any]s of shots as plain values, and what they stand for: what services ask of a codec."""
+    """Documents of shots as plain values, and what they stand for: what services ask of a codec."""
 
     def check(self, document: object) -> dict[str, Any]:
         return shot_file.from_raw(document).model_dump(mode="json")

@@ -44,13 +44,18 @@ def polariser_map(luminance: Array) -> PolariserMap:
     straight, up, across, down = luminance
     mean = (straight + up + across + down) / 4
     cosine, sine = (straight - across) / 2, (up - down) / 2
+    stops, best = _darkening(mean, cosine, sine)
+    return PolariserMap(stops=stops, best_rad=best, mean=mean, cosine=cosine, sine=sine)
+
+
+def _darkening(mean: Array, cosine: Array, sine: Array) -> tuple[Array, Array]:
+    """Stops between the brightest and the darkest turn, and the darkest turn, rad, each of the shape of the parts."""
     swing = np.hypot(cosine, sine)
-    brightest, darkest = mean + swing, np.maximum(mean - swing, DARK)
-    stops = np.where(brightest > DARK, np.log2(np.maximum(brightest, DARK) / darkest), 0.0)
+    stops: Array = np.log2(np.maximum(mean + swing, DARK) / np.maximum(mean - swing, DARK))
     # Darkest where cos(2 phi - 2 phi0) is -1.
     best = (np.arctan2(sine, cosine) + math.pi) / 2
-    turned = (best + math.pi / 2) % math.pi - math.pi / 2
-    return PolariserMap(stops=stops, best_rad=turned, mean=mean, cosine=cosine, sine=sine)
+    turned: Array = (best + math.pi / 2) % math.pi - math.pi / 2
+    return stops, turned
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,9 +69,6 @@ class ZoneTurn:
 
 def zone_turn(name: str, found: PolariserMap, there: np.ndarray) -> ZoneTurn:
     """Of a zone's pixels (height, width) bool."""
-    mean, cosine, sine = (float(part[there].mean()) for part in (found.mean, found.cosine, found.sine))
-    swing = math.hypot(cosine, sine)
-    turn = (math.atan2(sine, cosine) + math.pi) / 2
-    darkest = max(mean - swing, DARK)
-    stops = math.log2(max(mean + swing, DARK) / darkest)
-    return ZoneTurn(name=name, turn_rad=(turn + math.pi / 2) % math.pi - math.pi / 2, stops=stops)
+    mean, cosine, sine = (part[there].mean() for part in (found.mean, found.cosine, found.sine))
+    stops, turn = _darkening(mean, cosine, sine)
+    return ZoneTurn(name=name, turn_rad=float(turn), stops=float(stops))

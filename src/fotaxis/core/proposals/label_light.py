@@ -12,9 +12,8 @@ from numpy.typing import NDArray
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.fixtures import Lamp, Stance
 from fotaxis.core.metering import incident
-from fotaxis.core.proposals.panel import Face, in_frame
+from fotaxis.core.proposals.panel import Face, in_frame, stands_clear
 from fotaxis.core.proposals.survey import Ways, meets
-from fotaxis.core.scene.checks import face_places, through_table
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.values import Array, Point
 
@@ -28,9 +27,8 @@ LIT_STRAIGHT = 0.35
 """A zone that a head grazes more than this cosine gets little of its light."""
 
 GLARE_COST, UNEVEN_COST, EVEN_COST, STEEP_COST, FAR_COST = 40.0, 1.0, 4.0, 0.004, 0.15
-"""What a place costs: for the part of the product that mirrors the head, per stop of unevenness (more where it is
-wished to be even), per degree off the usual height, per
-metre."""
+"""What a place costs: for the part of the product that mirrors the head, per stop of unevenness (more where it is wished to
+be even), per degree off the usual height, per metre."""
 
 FLOOR_M = 0.7
 OFF_M = 1e-4
@@ -79,7 +77,7 @@ def label_lights(
     """
     places, normals = zone.places, zone.normals
     middle = places.mean(axis=0)
-    cheap = []
+    cheap: list[LabelLight] = []
     for stance in _around(plan, middle):
         light, straight = light_from(stance, places, normals, head)
         if straight < LIT_STRAIGHT or light.min() <= 0:
@@ -89,21 +87,21 @@ def label_lights(
         away = float(np.linalg.norm(way))
         up = math.degrees(math.asin(way[1] / away))
         cost = uneven_cost * uneven + STEEP_COST * abs(up - USUAL_UP_DEG) + FAR_COST * away
-        cheap.append((cost, LabelLight(stance=stance, mirrored=0.0, uneven_stops=uneven, straight=straight, cost=cost)))
-    cheap.sort(key=lambda pair: pair[0])
+        cheap.append(LabelLight(stance=stance, mirrored=0.0, uneven_stops=uneven, straight=straight, cost=cost))
+    cheap.sort(key=lambda one: one.cost)
     kept: list[LabelLight] = []
-    for cost, one in cheap:
-        if len(kept) == most and cost >= kept[-1].cost:
+    for one in cheap:
+        if len(kept) == most and one.cost >= kept[-1].cost:
             break
         face = Face(
             place=one.stance.place, turn_rad=one.stance.turn_rad, tilt_rad=one.stance.tilt_rad, width_m=head.diameter_m,
             height_m=head.diameter_m, distance_m=0.0, below_m=0.0,
         )  # fmt: skip
-        if in_frame(plan, face) or through_table(plan, face_places(one.stance, face.half_size_m)):
+        if in_frame(plan, face) or not stands_clear(plan, face):
             continue
         image = meets(plan, whole, [face], camera=False).face == 0
         mirrored = float((image & whole.bare).mean())
-        judged = replace(one, mirrored=mirrored, cost=cost + GLARE_COST * mirrored)
+        judged = replace(one, mirrored=mirrored, cost=one.cost + GLARE_COST * mirrored)
         kept = _apart(sorted([*kept, judged], key=lambda other: other.cost), most)
     return [_measured(plan, one, zone, head) for one in kept]
 

@@ -104,7 +104,7 @@ def _level_proposals(asked: Asked, wish: Level) -> list[Proposal]:
         raise NoSolution("it is too bright: Balance (L) brings it down, and says so where it cannot.")
     try:
         return label_proposals(asked)
-    except NoSolution as error:
+    except NoSolution:
         if not shines_through(asked.plan):
-            raise NoSolution(f"{error}") from error
+            raise
     return behind_proposals(asked)
