@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from urllib.parse import urlsplit
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, FloatRect, Locator, Page, sync_playwright
 
 from fotaxis.demo.scenario import LOGIN, PASSWORD
 from fotaxis.supervisor import ends_with_us
@@ -60,6 +60,17 @@ def wait_until_up(address, server):
         except OSError:
             time.sleep(0.2)
     raise AssertionError("the server did not come up")
+
+
+def box_of(found: Locator) -> FloatRect:
+    """Where an element stands on the screen; drawings are drawn anew, so one that is just replaced is looked for again."""
+    found.wait_for(state="attached")
+    for _ in range(200):
+        box = found.bounding_box()
+        if box is not None:
+            return box
+        found.page.wait_for_timeout(50)
+    raise AssertionError(f"never seen on the page: {found}")
 
 
 LISTEN = """
@@ -143,7 +154,7 @@ class Desk:
         self.page.wait_for_selector("#floor .tape-text", state="attached")
         found = self.page.locator(f"#{view} .thing.selected[data-key={key}] [data-handle={handle}]").last
         found.wait_for(state="visible")
-        box = found.bounding_box()
+        box = box_of(found)
         return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
     def after(self, action):

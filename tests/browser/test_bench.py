@@ -8,6 +8,7 @@ import pytest
 
 from fotaxis.core.placement.mirror import sphere_spot
 from fotaxis.formats import shot_file
+from tests.browser.desk import box_of
 from tests.formats import samples
 
 pytestmark = pytest.mark.browser
@@ -83,7 +84,7 @@ def computed(document):
 
 def grip(desk, key, view="floor"):
     """Middle of a thing's face on the screen."""
-    box = desk.page.locator(f"#{view} .thing[data-key={key}] .face").bounding_box()
+    box = box_of(desk.page.locator(f"#{view} .thing[data-key={key}] .face"))
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
@@ -217,7 +218,7 @@ def test_the_reading_line_is_pulled_and_read(desk):
     desk.shot("Elder cordial, 70 cl")
     assert "stops" in desk.page.locator("#trace-words").inner_text()
     line = desk.page.locator("#reading-line")
-    box = line.bounding_box()
+    box = box_of(line)
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     path = desk.page.locator("#trace-chart path.level").get_attribute("d")
     desk.page.mouse.move(x, y)

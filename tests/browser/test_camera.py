@@ -2,6 +2,7 @@
 
 import pytest
 
+from tests.browser.desk import box_of
 from tests.browser.test_products import brought_in, changed, document, drag, frame
 
 pytestmark = pytest.mark.browser
@@ -28,8 +29,8 @@ def test_the_frames_middle_and_end_are_pulled_in_the_side_view(shot):
     aimed = document(shot)["camera"]
     assert aimed["aim_height_cm"] == pytest.approx(before["aim_height_cm"] + 5, abs=0.6)
     assert changed(picture, frame(shot)) > 0.01
-    handle = shot.page.locator("#side .camera-frame [data-handle=frame]").bounding_box()
-    aim = shot.page.locator("#side .camera-frame [data-handle=aim]").bounding_box()
+    handle = box_of(shot.page.locator("#side .camera-frame [data-handle=frame]"))
+    aim = box_of(shot.page.locator("#side .camera-frame [data-handle=aim]"))
     half = aim["y"] + aim["height"] / 2 - handle["y"] - handle["height"] / 2
     drag(shot, "#side .camera-frame [data-handle=frame]", 0, half / 2)  # half as high: twice the length
     assert document(shot)["camera"]["focal_length_mm"] == pytest.approx(2 * before["focal_length_mm"], rel=0.05)
@@ -61,7 +62,7 @@ def test_a_part_of_the_frame_becomes_the_frame(shot):
     label = picture[..., 0] > 100
     rows = label.any(axis=1).nonzero()[0]
     page.get_by_role("button", name="Frame a part").click()
-    box = page.locator("#frame").bounding_box()
+    box = box_of(page.locator("#frame"))
     left, top, wide, high = 0.3, 0.55, 0.4, 0.4
     page.mouse.move(box["x"] + left * box["width"], box["y"] + top * box["height"])
     page.mouse.down()
@@ -84,7 +85,7 @@ def test_a_part_of_the_frame_becomes_the_frame(shot):
 def test_the_loupe_shows_the_fine_picture_pixel_for_pixel(shot):
     page = shot.page
     page.get_by_role("button", name="Loupe").click()
-    box = page.locator("#frame").bounding_box()
+    box = box_of(page.locator("#frame"))
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 0.7 * box["height"])
     page.mouse.move(box["x"] + box["width"] / 2 + 2, box["y"] + 0.7 * box["height"])
     loupe = page.locator("#loupe")

@@ -6,7 +6,7 @@ import time
 import numpy as np
 import pytest
 
-from tests.browser.desk import Desk
+from tests.browser.desk import Desk, box_of
 from tests.browser.test_bench import cylinder_shot, exported, grip, highlight, import_shot
 
 pytestmark = pytest.mark.browser
@@ -14,7 +14,7 @@ pytestmark = pytest.mark.browser
 
 def point(desk, x, y):
     """Put the pointer at parts of the frame and wait for what is told there."""
-    box = desk.page.locator("#frame").bounding_box()
+    box = box_of(desk.page.locator("#frame"))
     desk.page.mouse.move(box["x"] + x * box["width"] + 3, box["y"] + y * box["height"])
     desk.page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"])
     desk.told()
@@ -31,7 +31,7 @@ def drag(desk, start, by, steps=6):
 
 
 def middle(desk, selector):
-    box = desk.page.locator(selector).bounding_box()
+    box = box_of(desk.page.locator(selector))
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
@@ -57,12 +57,12 @@ def test_pointing_at_the_frame_names_what_is_mirrored_and_draws_its_way(desk, tm
     # The way on the floor ends at the panel: the drawing's own scale says where.
     points = desk.page.locator("#floor-over .way-of-light").first.get_attribute("points")
     last = points.split(" ")[-1]
-    panel = desk.page.locator("#floor .thing[data-key=key] .face").bounding_box()
-    floor = desk.page.locator("#floor-over").bounding_box()
+    panel = box_of(desk.page.locator("#floor .thing[data-key=key] .face"))
+    floor = box_of(desk.page.locator("#floor-over"))
     x, y = (float(v) for v in last.split(","))
     assert abs(floor["x"] + x - panel["x"] - panel["width"] / 2) < panel["width"]
     assert abs(floor["y"] + y - panel["y"] - panel["height"] / 2) < panel["height"] + 8
-    box = desk.page.locator("#frame").bounding_box()
+    box = box_of(desk.page.locator("#frame"))
     desk.page.mouse.click(box["x"] + place * box["width"], box["y"] + 0.44 * box["height"])
     desk.until("document.querySelector('.light.selected')?.dataset.key === 'key'")
     assert desk.page.locator("#side .thing.selected[data-key=key]").count() == 1
@@ -272,7 +272,7 @@ def test_readings_stay_with_the_product_when_the_camera_moves(desk):
     assert "Sides equal" in desk.page.locator("#between").inner_text()
     assert "Label light 100 %" in words.replace("\n", " ")
     desk.page.locator("#add-spot").click()
-    box = desk.page.locator("#frame").bounding_box()
+    box = box_of(desk.page.locator("#frame"))
     desk.page.mouse.click(box["x"] + 0.46 * box["width"], box["y"] + 0.72 * box["height"])
     desk.until("document.querySelectorAll('#readings-table tbody tr').length === 5")
     spot = exported(desk).readings[-1]
@@ -431,7 +431,7 @@ def test_everything_fits_without_scrolling(desk, width, height):
     for selector in (
         "#frame", "#trace", "#floor", "#side", "#tape .tape-name", "#lights .light", "#exposure", "#add-button", "#keys-button",
     ):  # fmt: skip
-        box = desk.page.locator(selector).first.bounding_box()
+        box = box_of(desk.page.locator(selector).first)
         assert box["x"] >= 0
         assert box["x"] + box["width"] <= width + 1, selector
         assert box["y"] + box["height"] <= height + 1, selector
@@ -439,10 +439,10 @@ def test_everything_fits_without_scrolling(desk, width, height):
     care = desk.page.locator("#tape p", has_text="High up").last
     care.wait_for()
     desk.judged()
-    work, words = desk.page.locator("#work").bounding_box(), care.bounding_box()
+    work, words = box_of(desk.page.locator("#work")), box_of(care)
     assert words["y"] + words["height"] <= work["y"] + work["height"] + 1, "the caution is cut off"
-    frame = desk.page.locator("#frame").bounding_box()
-    others = [desk.page.locator(f"#{name}").bounding_box() for name in ("floor", "side")]
+    frame = box_of(desk.page.locator("#frame"))
+    others = [box_of(desk.page.locator(f"#{name}")) for name in ("floor", "side")]
     assert all(frame["width"] * frame["height"] > 1.5 * o["width"] * o["height"] for o in others), (
         "the picture is the largest"
     )

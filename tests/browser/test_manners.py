@@ -7,6 +7,7 @@ import math
 import pytest
 
 from fotaxis.services.presets import start_document
+from tests.browser.desk import box_of
 from tests.browser.test_bench import cylinder_shot, exported, grip, import_shot
 
 pytestmark = pytest.mark.browser
@@ -69,7 +70,7 @@ def test_the_meter_is_set_down_on_the_frame_and_says_what_a_photographer_would(d
     assert "judge the lines" in desk.page.locator("#metered-how").inner_text()
     desk.page.locator("#meter").click()
     desk.page.locator("#meter-place").click()
-    box = desk.page.locator("#frame").bounding_box()
+    box = box_of(desk.page.locator("#frame"))
     desk.after_saved(lambda: desk.page.mouse.click(box["x"] + 0.08 * box["width"], box["y"] + 0.1 * box["height"]))
     meter = exported(desk).meter
     assert meter.on == "background"

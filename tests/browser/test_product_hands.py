@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.browser.desk import box_of
 from tests.browser.test_products import brought_in, changed, document, drag, frame
 from tests.core.frames.silhouettes import OUTLINES, off, photograph, profile
 
@@ -108,7 +109,7 @@ def test_a_zone_goes_with_the_hand_over_the_frame(labelled):
     page = labelled.page
     _, from_ = reddest(labelled)
     page.locator("[data-on-frame='0']").click()
-    box = page.locator("#frame").bounding_box()
+    box = box_of(page.locator("#frame"))
     x, y = box["x"] + from_[0] * box["width"], box["y"] + from_[1] * box["height"]
     page.mouse.move(x, y)
     page.mouse.down()

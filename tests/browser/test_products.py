@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.browser.desk import box_of
 from tests.formats.samples import DEMO, TETRAHEDRON
 
 pytestmark = pytest.mark.browser
@@ -28,7 +29,7 @@ def changed(before, after):
 
 
 def drag(desk, selector, dx, dy, *, held=None):
-    box = desk.page.locator(selector).first.bounding_box()
+    box = box_of(desk.page.locator(selector).first)
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     mouse = desk.page.mouse
     mouse.move(x, y)

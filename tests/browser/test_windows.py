@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.browser.desk import box_of
 from tests.browser.test_products import brought_in
 from tests.formats.samples import DEMO
 
@@ -65,8 +66,8 @@ def test_the_bench_fits_and_its_picture_is_the_largest_thing(desk, size):
         desk.page.wait_for_timeout(300)
         assert desk.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0, tab
         assert desk.page.evaluate(OVER) == [], tab
-    frame = desk.page.locator("#frame").bounding_box()
-    area = desk.page.locator("#frame-area").bounding_box()
+    frame = box_of(desk.page.locator("#frame"))
+    area = box_of(desk.page.locator("#frame-area"))
     if size[0] > 720:
         assert area["width"] >= 0.45 * size[0] - 1
         assert area["height"] >= size[1] - 50
@@ -74,7 +75,7 @@ def test_the_bench_fits_and_its_picture_is_the_largest_thing(desk, size):
     else:
         assert frame["height"] > 0.4 * size[1]
         for button in desk.page.locator(".light .steps button").all():
-            box = button.bounding_box()
+            box = box_of(button)
             assert min(box["width"], box["height"]) >= 44  # what a thumb meets
 
 
@@ -109,11 +110,11 @@ def test_axe_finds_nothing_on_any_page(desk):
 def test_a_picture_wider_than_high_has_more_of_the_window(desk, tmp_path, size):
     desk.page.set_viewport_size({"width": size[0], "height": size[1]})
     brought_in(desk, tmp_path, "gift-carton", camera=LANDSCAPE)
-    frame = desk.page.locator("#frame").bounding_box()
+    frame = box_of(desk.page.locator("#frame"))
     assert frame["width"] > 0.5 * size[0]
     assert frame["width"] / frame["height"] == pytest.approx(1.5, rel=0.02)
     assert desk.page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0
     assert desk.page.evaluate(OVER) == []
     for name in ("floor", "side", "trace", "lights-area"):
-        box = desk.page.locator(f"#{name}").bounding_box()
+        box = box_of(desk.page.locator(f"#{name}"))
         assert box["y"] + box["height"] <= size[1] + 1, name

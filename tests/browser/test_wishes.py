@@ -5,6 +5,7 @@ import time
 
 import pytest
 
+from tests.browser.desk import box_of
 from tests.browser.test_products import brought_in, changed, document, frame
 from tests.formats.samples import DEMO
 
@@ -103,7 +104,7 @@ def test_a_head_is_aimed_on_the_frame_and_stays_aimed(shot):
     page.keyboard.press("3")
     page.locator("#tape [data-to-segment=aim]").click()
     page.locator("#tape [data-aim-place]").click()
-    box = page.locator("#frame").bounding_box()
+    box = box_of(page.locator("#frame"))
     before = document(shot)["lights"][2]
     shot.after_saved(lambda: page.mouse.click(box["x"] + box["width"] / 2, box["y"] + 0.7 * box["height"]))
     aimed = document(shot)["lights"][2]
@@ -155,7 +156,7 @@ def test_a_lines_panel_goes_where_its_image_is_the_line(desk, tmp_path):
 
 def marked(shot, x, y, to_x, to_y):
     """A rectangle dragged over the frame."""
-    page, box = shot.page, shot.page.locator("#frame").bounding_box()
+    page, box = shot.page, box_of(shot.page.locator("#frame"))
     page.keyboard.press("d")
     page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"])
     page.mouse.down()
@@ -186,7 +187,7 @@ def test_wishes_follow_while_a_panel_is_dragged(desk, tmp_path):
     page.keyboard.press("1")
     page.locator("#frame-wishes li").first.wait_for()
     before = page.locator("#frame-wishes").inner_text()
-    box = page.locator("#floor .thing[data-key=left]").first.bounding_box()
+    box = box_of(page.locator("#floor .thing[data-key=left]").first)
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     page.mouse.down()
     for i in range(12):
