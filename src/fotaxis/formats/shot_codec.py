@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from fotaxis.core.camera.tone import Tone
+from fotaxis.core.captures.masks import MaskPart
 from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.line_reading import usual_line
 from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.wishes.wish import NamedWish
 from fotaxis.formats import shot_file, shot_meter
+from fotaxis.formats.shot_captures import MASK_LIST, FinishPart
 from fotaxis.formats.shot_readings import READING_LIST
 from fotaxis.formats.shot_wishes import WISH_LIST
 
@@ -40,6 +43,12 @@ class JsonShots:
 
     def wishes(self, document: dict[str, Any]) -> tuple[NamedWish, ...]:
         return tuple(one.value() for one in WISH_LIST.validate_python(document.get("wishes", [])))
+
+    def mask(self, parts: list[Any]) -> tuple[MaskPart, ...]:
+        return tuple(one.value() for one in MASK_LIST.validate_python(parts))
+
+    def tone(self, finish: dict[str, Any]) -> Tone:
+        return FinishPart.model_validate(finish).tone()
 
     def read(self, data: bytes) -> dict[str, Any]:
         return shot_file.read(data).model_dump(mode="json")

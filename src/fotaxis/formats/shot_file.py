@@ -27,6 +27,7 @@ from fotaxis.core.materials.material import Medium, Skin
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.core.wishes.wish import NamedWish
+from fotaxis.formats.shot_captures import MOST_CAPTURES, CapturePart, FinishPart, RetouchPart, ShootingPart
 from fotaxis.formats.shot_lens import HazePart, LensPart
 from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_meter import LinePart, MeterOnSetPart
@@ -220,6 +221,10 @@ class ShotDocument(Part):
     held: Annotated[list[Key], Field(max_length=24)] = []
     meter: MeterOnSetPart | None = None
     key_light: Annotated[str, Field(max_length=60)] = ""
+    captures: Annotated[list[CapturePart], Field(max_length=MOST_CAPTURES)] = []
+    finish: FinishPart = FinishPart()
+    retouch: Annotated[list[RetouchPart], Field(max_length=200)] = []
+    shooting: ShootingPart = ShootingPart()
 
     def line(self, plan: Plan) -> ReadingLine:
         """The reading line, where it was put or where it usually lies."""
@@ -347,7 +352,14 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
         plan = document.plan(raw, values)
         if document.reading_line:
             document.reading_line.value()
-        for what, named in (("readings", document.named_readings()), ("wishes", document.named_wishes())):
+        for part in document.captures:
+            for piece in part.mask:
+                piece.value()
+        lists = {
+            "readings": document.named_readings(), "wishes": document.named_wishes(), "captures": document.captures,
+            "places to retouch": document.retouch,
+        }  # fmt: skip
+        for what, named in lists.items():
             if len({one.key for one in named}) < len(named):
                 raise DomainError(f"two {what} share a key; keys must be distinct.")
     except DomainError as error:
@@ -357,8 +369,9 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
 
 def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
     """A document of version 1 as one of this version, and without gaps; others unchanged. Version 1 knew turned solids alone."""
-    if "lens" not in raw:
-        raw = {**raw, "lens": LensPart().model_dump(mode="json")}
+    for name, part in (("lens", LensPart), ("finish", FinishPart), ("shooting", ShootingPart)):
+        if name not in raw:
+            raw = {**raw, name: part().model_dump(mode="json")}
     if raw.get("version") != 1:
         return raw
     subject = raw.get("subject")
@@ -369,7 +382,7 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
 
 KINDS = {
     "panel", "grid head", "head", "guide number", "meter", "candela", "turned", "can", "ball", "box", "tube", "model", "sheet",
-    "net", "sun", "spot", "edge", "frame", "white card", "black card", "mirror card", "silver card", "satin silver card", "gold card",
+    "net", "sun", "scene", "brush", "gradient", "spot", "edge", "frame", "white card", "black card", "mirror card", "silver card", "satin silver card", "gold card",
 }  # fmt: skip
 """Names that pydantic puts into the place of a fault where a kind is chosen."""
 

@@ -65,7 +65,7 @@ def _with_its_name(document: Document, path: tuple[str, ...], *, before: Any) ->
 
 def sane(document: Document) -> Document:
     """The document, when its lists are lists of things with keys: what all that follows relies on. Raises FormatError."""
-    for name in (*LISTS, "readings", "wishes"):
+    for name in (*LISTS, "readings", "wishes", "captures", "retouch"):
         things = document.get(name, [])
         if not isinstance(things, list):
             raise FormatError("this must be a list of things.", place=name)

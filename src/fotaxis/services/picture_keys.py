@@ -14,21 +14,16 @@ OF_NO_LAYER = {
 """What may change of a light without its layer."""
 
 
+OF_NO_PICTURE = {
+    "name", "note", "reading_line", "readings", "wishes", "held", "meter", "key_light", "cameras", "captures", "finish", "retouch",
+    "shooting",
+}  # fmt: skip
+"""Parts of a document that no picture of its present state shows."""
+
+
 def layers_key(document: Document) -> str:
     """Changes whenever the layers do: with white balance, focus and aperture, not with powers, switches, names, room light, line."""
-    free = {
-        "name",
-        "note",
-        "exposure",
-        "room_lux",
-        "reading_line",
-        "readings",
-        "wishes",
-        "held",
-        "meter",
-        "key_light",
-        "cameras",
-    }
+    free = {*OF_NO_PICTURE, "exposure", "room_lux"}
     kept = {name: value for name, value in document.items() if name not in free}
     kept["white_k"] = document["exposure"].get("white_k")
     lens = document["lens"]
@@ -44,7 +39,7 @@ def layers_key(document: Document) -> str:
 
 def setting_key(document: Document) -> str:
     """Changes whenever that does which a school's lights are fitted to: product, table, camera and all else that they leave."""
-    replaced = {"name", "note", "reading_line", "readings", "wishes", "held", "meter", "key_light", "lights", "cards"}
+    replaced = {*OF_NO_PICTURE, "lights", "cards"} - {"cameras"}
     return _hashed({name: value for name, value in document.items() if name not in replaced})
 
 

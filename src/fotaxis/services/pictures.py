@@ -13,6 +13,7 @@ from fotaxis.core.camera.camera import PREVIEW_SIDE, picture_size
 from fotaxis.core.camera.exposure import Exposure
 from fotaxis.core.camera.filters import BeforeLens
 from fotaxis.core.camera.tone import PLAIN_TONE
+from fotaxis.core.captures.areas import SceneAreas, scene_areas
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.faults import Fault, clipped_product, crossings, light_into_lens, table_edges, things_in_frame
@@ -145,11 +146,22 @@ class Pictures:
         self._drags: Kept[Hand, PreviewCache] = Kept(room.drags, grows=True)
         self._mirrors: Kept[tuple[Any, ...], MirrorSamples] = Kept(room.looks, grows=True)
         self._mirrored: Kept[tuple[Any, ...], np.ndarray] = Kept(room.looks // 8)
+        self._areas: Kept[tuple[Any, ...], SceneAreas] = Kept(room.looks)
 
     @property
     def kept_bytes(self) -> int:
         """What is kept of all kinds now."""
-        kept = self._stages, self._scenes, self._fine, self._drafts, self._looks, self._drags, self._mirrors, self._mirrored
+        kept = (
+            self._stages,
+            self._scenes,
+            self._fine,
+            self._drafts,
+            self._looks,
+            self._drags,
+            self._mirrors,
+            self._mirrored,
+            self._areas,
+        )
         return sum(k.bytes for k in kept)
 
     def _stage(self, plan: Plan, *, long_side: int, cut: float = PREVIEW_CUT) -> TracedScene:
@@ -338,6 +350,30 @@ class Pictures:
         parts = large[:height, :width].reshape(height // 2, 2, width // 2, 2, 3)
         small: np.ndarray = parts.mean(axis=(1, 3)).round().astype(np.uint8)
         return small
+
+    def levels(self, plan: Plan, *, long_side: int) -> np.ndarray:
+        """Linear levels of a plan as a draft of this very size, (height, width, 3) float32; its layers are kept.
+
+        Raises DomainError when flash and shutter contradict each other.
+        """
+        stage = self._stage(plan, long_side=long_side)
+        layers = self._drafts.get((_as_lit(plan), long_side), lambda: (stage.is_product, relight_draft(stage, plan)))[1]
+        return mixed(layers, layer_gains(plan))
+
+    def fine_levels(self, plan: Plan, *, long_side: int) -> np.ndarray | None:
+        """As levels, of the fine picture of this very size if that is kept."""
+        lit = _as_lit(plan)
+        kept = self._fine.find(lambda key: key[0] == lit and key[1] == long_side)
+        return mixed(kept[1], layer_gains(plan)) if kept else None
+
+    def areas(self, plan: Plan, *, long_side: int) -> SceneAreas:
+        """Where things lie in a picture of this size; kept."""
+        key = (static_part(plan), long_side)
+        return self._areas.get(key, lambda: scene_areas(plan, self._stage(plan, long_side=long_side)))
+
+    def look(self, plan: Plan, places: np.ndarray, *, long_side: int = PREVIEW_SIDE) -> MirroredAt:
+        """What the product mirrors at places of the frame. Raises DomainError as layer_gains does."""
+        return self._look(plan, places, layer_gains(plan), long_side=long_side)
 
     def draft_layers(self, plan: Plan, *, long_side: int) -> Layers:
         """Layers of a plan as a draft, at once."""

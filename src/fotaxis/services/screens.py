@@ -18,7 +18,7 @@ from fotaxis.core.render.final.quality import SCREEN, ProgressCallback
 from fotaxis.core.render.layers import Layers
 from fotaxis.core.render.parallel import RenderCancelled, cancellable
 from fotaxis.core.scene.plan import Plan
-from fotaxis.services.picture_keys import layers_key
+from fotaxis.services.picture_keys import OF_NO_PICTURE, layers_key
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import (
     Clock,
@@ -59,8 +59,7 @@ def layers_name(document: Document, side: int) -> str:
 
 def picture_name(document: Document, side: int) -> str:
     """Name of the picture of a document at its exposure and powers."""
-    free = {"name", "note", "reading_line", "readings", "wishes", "held", "meter", "key_light"}
-    kept = {name: value for name, value in document.items() if name not in free}
+    kept = {name: value for name, value in document.items() if name not in OF_NO_PICTURE}
     mark = hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest()[:24]
     return f"{PICTURE}:{mark}:{side}:{__version__}"
 

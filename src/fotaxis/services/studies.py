@@ -117,7 +117,7 @@ def study_name(payload: Document) -> str:
 
 
 def _payload(what: str, document: Document, **more: Any) -> Document:
-    free = {"name", "note", "reading_line"}
+    free = {"name", "note", "reading_line", "captures", "finish", "retouch", "shooting"}
     return {"what": what, "document": {name: value for name, value in document.items() if name not in free}, **more}
 
 

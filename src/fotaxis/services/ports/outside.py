@@ -8,6 +8,8 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from fotaxis.core.camera.tone import Tone
+from fotaxis.core.captures.masks import MaskPart
 from fotaxis.core.frames.line_profile import ReadingLine
 from fotaxis.core.frames.photograph import Photograph
 from fotaxis.core.frames.readings import NamedReading
@@ -48,6 +50,14 @@ class ShotCodec(Protocol):
 
     def readings(self, document: Document) -> tuple[NamedReading, ...]: ...
     def wishes(self, document: Document) -> tuple[NamedWish, ...]: ...
+    def mask(self, parts: list[Any]) -> tuple[MaskPart, ...]:
+        """The parts of a capture's mask."""
+        ...
+
+    def tone(self, finish: dict[str, Any]) -> Tone:
+        """How a composite is developed."""
+        ...
+
     def read(self, data: bytes) -> Document: ...
     def write(self, document: Document) -> bytes: ...
 
