@@ -355,7 +355,7 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
         for part in document.captures:
             for piece in part.mask:
                 piece.value()
-        lists = {
+        lists: dict[str, Sequence[Any]] = {
             "readings": document.named_readings(), "wishes": document.named_wishes(), "captures": document.captures,
             "places to retouch": document.retouch,
         }  # fmt: skip
@@ -382,7 +382,8 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
 
 KINDS = {
     "panel", "grid head", "head", "guide number", "meter", "candela", "turned", "can", "ball", "box", "tube", "model", "sheet",
-    "net", "sun", "scene", "brush", "gradient", "spot", "edge", "frame", "white card", "black card", "mirror card", "silver card", "satin silver card", "gold card",
+    "net", "sun", "scene", "brush", "gradient", "spot", "edge", "frame", "white card", "black card", "mirror card", "silver card",
+    "satin silver card", "gold card",
 }  # fmt: skip
 """Names that pydantic puts into the place of a fault where a kind is chosen."""
 

@@ -21,6 +21,7 @@ from fotaxis.core.frames.readings.reading import LayeredFrame, Value
 from fotaxis.core.lights.colour import tint
 from fotaxis.core.render.layers import Layers, develop
 from fotaxis.core.scene.plan import Plan
+from fotaxis.services.briefs import Deliverable
 from fotaxis.services.captures.capture import captured
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import Document, ShotCodec
@@ -121,12 +122,10 @@ def _plate(
     levels = pictures.fine_levels(plan, long_side=long_side) if fine else pictures.levels(plan, long_side=long_side)
     if levels is None:
         raise DomainError(f"the fine picture of {capture['name']} is still being made.")
-    axis, foot = (
-        axis_of(pictures.areas(base, long_side=long_side))
-        if capture.get("good_half") or capture.get("flipped")
-        else (0.0, 0.0)
-    )
-    return plate_of(capture, levels, mask_for(base, capture, codec, pictures, long_side=long_side), axis_x=axis, foot_y=foot)
+    mask = mask_for(base, capture, codec, pictures, long_side=long_side)
+    shaped = capture.get("good_half") or capture.get("flipped")
+    axis, foot = axis_of(pictures.areas(base, long_side=long_side)) if shaped else (0.0, 0.0)
+    return plate_of(capture, levels, mask, axis_x=axis, foot_y=foot)
 
 
 def axis_of(areas: SceneAreas) -> tuple[float, float]:
@@ -186,23 +185,15 @@ def read_line_in(made: Joined, line: ReadingLine, pictures: Pictures) -> LineRea
     return read_line(places, on, level=level, pixel=line.pixel(width=width, height=height))
 
 
-def crops(document: Document, deliverables: Sequence[Any]) -> list[dict[str, Any]]:
-    """Crops of the composite that a brief asks for: name, and the rectangle left, top, width, height in parts of the frame, as large as it
-    fits about the middle."""
+def crops(document: Document, deliverables: Sequence[Deliverable]) -> list[dict[str, Any]]:
+    """Crops of the composite that a brief asks for: its name, and the largest rectangle about the middle, left, top, width, height in
+    parts of the frame."""
     camera = document["camera"]
     own = camera.get("crop_width", 4.0) / camera.get("crop_height", 5.0)
     found = []
     for one in deliverables:
         ratio = one.wide / one.high
         wide, high = (1.0, own / ratio) if ratio >= own else (ratio / own, 1.0)
-        found.append(
-            {
-                "name": one.name,
-                "ratio": f"{one.wide:g}:{one.high:g}",
-                "left": (1 - wide) / 2,
-                "top": (1 - high) / 2,
-                "wide": wide,
-                "high": high,
-            }
-        )
+        place = {"left": (1 - wide) / 2, "top": (1 - high) / 2, "wide": wide, "high": high}
+        found.append({"name": one.name, "ratio": f"{one.wide:g}:{one.high:g}", **place})
     return found
