@@ -127,7 +127,15 @@ def _exposure(image: Image.Image) -> dict[str, Any]:
         "f_number": number(ExifTags.Base.FNumber),
         "focal_length_mm": number(ExifTags.Base.FocalLength),
         "taken_at": str(taken)[:19] if taken else None,
+        "camera": _camera(exif),
     }
+
+
+def _camera(exif: Image.Exif) -> str | None:
+    """What took it, in printable words; None where the file does not say."""
+    words = " ".join(str(exif.get(tag, "")) for tag in (ExifTags.Base.Make, ExifTags.Base.Model))
+    plain = " ".join("".join(ch if ch.isprintable() else " " for ch in words).split())[:80]
+    return plain or None
 
 
 def main() -> int:

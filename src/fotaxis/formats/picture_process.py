@@ -23,7 +23,7 @@ class Unreadable(Exception):
 
 
 def asked(module: str, data: bytes, *, channels: int, timeout_s: float, broken: str) -> tuple[dict[str, Any], np.ndarray]:
-    """What a reader's module tells of a file, and its picture (height, width, channels) uint8.
+    """What a reader's module tells of a file, and its picture (height, width, channels) uint8, or uint16 where it says 16 bits.
 
     Raises FormatError: what the reader says, or `broken` where it did not come to its end.
     """
@@ -41,9 +41,10 @@ def asked(module: str, data: bytes, *, channels: int, timeout_s: float, broken: 
     if "problem" in said:
         raise FormatError(said["problem"])
     height, width = said["size"]
-    if len(pixels) != height * width * channels:
+    kind = np.uint16 if said.get("bits") == 16 else np.uint8
+    if len(pixels) != height * width * channels * np.dtype(kind).itemsize:
         raise FormatError(broken)
-    return said, np.frombuffer(pixels, np.uint8).reshape(height, width, channels)
+    return said, np.frombuffer(pixels, kind).reshape(height, width, channels)
 
 
 def answered(read: Callable[[bytes], tuple[dict[str, Any], np.ndarray]], *, memory_bytes: int, seconds: int) -> int:
@@ -57,6 +58,7 @@ def answered(read: Callable[[bytes], tuple[dict[str, Any], np.ndarray]], *, memo
     except Unreadable as error:
         out.write(json.dumps({"problem": str(error)}).encode() + b"\n")
         return 1
-    out.write(json.dumps({**said, "size": picture.shape[:2]}).encode() + b"\n")
+    bits = 8 * picture.dtype.itemsize
+    out.write(json.dumps({**said, "size": picture.shape[:2], "bits": bits}).encode() + b"\n")
     out.write(np.ascontiguousarray(picture).tobytes())
     return 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, TypeAdapter
@@ -14,6 +15,7 @@ from fotaxis.core.captures.masks import (
     MOST_RADIUS,
     MOST_STROKE,
     BrushPart,
+    DepthPart,
     GradientPart,
     MaskPart,
     ScenePart,
@@ -76,7 +78,19 @@ class GradientMaskPart(MaskBase):
         )  # fmt: skip
 
 
-AnyMaskPart = Annotated[SceneMaskPart | BrushMaskPart | GradientMaskPart, Field(discriminator="kind")]
+class DepthMaskPart(MaskBase):
+    """What lies between two distances from the lens, along its axis; far_cm null: and all beyond."""
+
+    kind: Literal["depth"] = "depth"
+    near_cm: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    far_cm: Positive | None = None
+
+    def value(self) -> MaskPart:
+        far = math.inf if self.far_cm is None else self.far_cm / 100
+        return DepthPart(how=self.how, invert=self.invert, feather_mm=self.feather_mm, near_m=self.near_cm / 100, far_m=far)
+
+
+AnyMaskPart = Annotated[SceneMaskPart | BrushMaskPart | GradientMaskPart | DepthMaskPart, Field(discriminator="kind")]
 MASK_LIST: TypeAdapter[list[AnyMaskPart]] = TypeAdapter(list[AnyMaskPart])
 
 

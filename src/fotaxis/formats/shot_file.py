@@ -382,8 +382,8 @@ def upgraded(raw: dict[str, Any]) -> dict[str, Any]:
 
 KINDS = {
     "panel", "grid head", "head", "guide number", "meter", "candela", "turned", "can", "ball", "box", "tube", "model", "sheet",
-    "net", "sun", "scene", "brush", "gradient", "spot", "edge", "frame", "white card", "black card", "mirror card", "silver card",
-    "satin silver card", "gold card",
+    "net", "sun", "scene", "brush", "gradient", "depth", "spot", "edge", "frame", "white card", "black card", "mirror card",
+    "silver card", "satin silver card", "gold card",
 }  # fmt: skip
 """Names that pydantic puts into the place of a fault where a kind is chosen."""
 

@@ -27,7 +27,7 @@ class FrameTables(Rows):
         return Frame(
             id=row.id, studio_id=row.studio_id, shot_id=row.shot_id, file_name=row.file_name, media_type=row.media_type,
             size_bytes=row.size_bytes, width=row.width, height=row.height, note=row.note,
-            exposure=PhotoExposure(**row.exposure), created_at=row.created_at,
+            exposure=PhotoExposure(**row.exposure), created_at=row.created_at, capture=row.capture,
         )  # fmt: skip
 
     def frames(self, studio_id: UUID, shot_id: UUID) -> list[Frame]:
@@ -52,11 +52,13 @@ class FrameTables(Rows):
         size_bytes: int,
         photo: Photograph,
         note: str,
+        capture: str = "",
     ) -> Frame:
         self._own(ShotRow, studio_id, shot_id)
         row = FrameRow(
             id=frame_id, studio_id=studio_id, shot_id=shot_id, file_name=file_name, media_type=photo.media_type,
             size_bytes=size_bytes, width=photo.width, height=photo.height, note=note, exposure=asdict(photo.exposure),
+            capture=capture,
         )  # fmt: skip
         self._s.add(row)
         self._s.flush()
@@ -64,6 +66,9 @@ class FrameTables(Rows):
 
     def note_frame(self, studio_id: UUID, frame_id: UUID, *, note: str) -> None:
         self._own(FrameRow, studio_id, frame_id).note = note
+
+    def give_frame(self, studio_id: UUID, frame_id: UUID, *, capture: str) -> None:
+        self._own(FrameRow, studio_id, frame_id).capture = capture
 
     def remove_frame(self, studio_id: UUID, frame_id: UUID) -> None:
         self._s.delete(self._own(FrameRow, studio_id, frame_id))

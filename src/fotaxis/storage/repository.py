@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fotaxis.storage.capture_rows import CaptureTables
 from fotaxis.storage.people_rows import PeopleTables
 from fotaxis.storage.picture_rows import FinalTables, FrameTables, WorkTables
 from fotaxis.storage.shot_rows import JobTables, ShotTables
@@ -16,6 +17,7 @@ class SqlRepository(
     ShotTables,
     FrameTables,
     FinalTables,
+    CaptureTables,
     WorkTables,
     SaveTables,
     BlobTables,

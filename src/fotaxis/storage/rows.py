@@ -10,9 +10,9 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from fotaxis.services.ports import NotFound
-from fotaxis.storage.tables import FinalRow, FrameRow, JobRow, PieceRow, ShotRow
+from fotaxis.storage.tables import FinalRow, FrameRow, JobRow, MergeRow, PieceRow, ShotRow
 
-R = TypeVar("R", JobRow, ShotRow, FrameRow, FinalRow, PieceRow)
+R = TypeVar("R", JobRow, ShotRow, FrameRow, FinalRow, MergeRow, PieceRow)
 CHANNEL = "fotaxis"
 
 
@@ -33,7 +33,7 @@ class Rows:
                 raise NotFound
             if isinstance(row, ShotRow):
                 self._own(JobRow, studio_id, row.job_id)
-            elif isinstance(row, FrameRow | FinalRow):
+            elif isinstance(row, FrameRow | FinalRow | MergeRow):
                 self._own(ShotRow, studio_id, row.shot_id)
         return row
 

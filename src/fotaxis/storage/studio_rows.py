@@ -14,12 +14,14 @@ from fotaxis.services.ports import Event, NotFound, OwnPiece, Usage, acting
 from fotaxis.storage.rows import Rows
 from fotaxis.storage.tables import (
     BlobRow,
+    BookRow,
     EventRow,
     FinalRow,
     FrameRow,
     InvitationRow,
     JobRow,
     LastPictureRow,
+    MergeRow,
     PasskeyRow,
     PieceRow,
     ResetRow,
@@ -28,6 +30,7 @@ from fotaxis.storage.tables import (
     SharedPictureRow,
     ShotRow,
     SignInRow,
+    StepShotRow,
     StudioRow,
     ThumbnailRow,
     UserRow,
@@ -141,9 +144,22 @@ class StudioTables(Rows):
         shots = list(self._s.scalars(select(ShotRow.id).where(or_(ShotRow.deleted_at < before, ShotRow.job_id.in_(jobs)))))
         keys = [f"frames/{i}/{kind}" for i in self._ids(FrameRow, shots) for kind in ("file", "working")]
         keys += [f"finals/{i}/{kind}" for i in self._ids(FinalRow, shots) for kind in ("png", "exr")]
-        finals = [str(i) for i in self._ids(FinalRow, shots)]
-        self._s.execute(delete(WorkRow).where(WorkRow.kind == "final", WorkRow.ref.in_(finals)))
-        for table in (FrameRow, FinalRow, RevisionRow, ThumbnailRow, LastPictureRow, ViewLinkRow, EventRow):
+        keys += [f"merges/{row.id}/{kind}" for row in self._merges(shots) for kind in row.files]
+        refs = [str(i) for i in (*self._ids(FinalRow, shots), *(row.id for row in self._merges(shots)))]
+        self._s.execute(delete(WorkRow).where(WorkRow.kind.in_(["final", "merge"]), WorkRow.ref.in_(refs)))
+        self._s.execute(update(ShotRow).where(ShotRow.pattern_id.in_(shots)).values(pattern_id=None))
+        for table in (
+            FrameRow,
+            FinalRow,
+            MergeRow,
+            StepShotRow,
+            BookRow,
+            RevisionRow,
+            ThumbnailRow,
+            LastPictureRow,
+            ViewLinkRow,
+            EventRow,
+        ):
             self._s.execute(delete(table).where(table.shot_id.in_(shots)))
         self._s.execute(delete(ShotRow).where(ShotRow.id.in_(shots)))
         self._s.execute(delete(JobRow).where(JobRow.id.in_(jobs)))
@@ -163,6 +179,9 @@ class StudioTables(Rows):
         self._s.execute(delete(ResetRow).where(ResetRow.expires_at < now))
         self._s.execute(delete(ViewLinkRow).where(ViewLinkRow.expires_at < before))
         return keys
+
+    def _merges(self, shots: list[UUID]) -> list[MergeRow]:
+        return list(self._s.scalars(select(MergeRow).where(MergeRow.shot_id.in_(shots))))
 
     def _ids(self, table: type[FrameRow] | type[FinalRow], shots: list[UUID]) -> list[UUID]:
         return list(self._s.scalars(select(table.id).where(table.shot_id.in_(shots))))

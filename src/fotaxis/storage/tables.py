@@ -184,6 +184,7 @@ class ShotRow(Base):
     archived_at: Mapped[datetime | None] = mapped_column(Moment)
     deleted_at: Mapped[datetime | None] = mapped_column(Moment)
     window: Mapped[str] = mapped_column(String(40), default="")
+    pattern_id: Mapped[UUID | None] = mapped_column(ForeignKey("shots.id"))
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
     updated_at: Mapped[datetime] = mapped_column(Moment, default=now)
 
@@ -263,6 +264,49 @@ class FrameRow(Base):
     note: Mapped[str] = mapped_column(Text)
     exposure: Mapped[dict[str, Any]] = mapped_column(JSONB)
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    capture: Mapped[str] = mapped_column(String(60), default="")
+
+
+class StepShotRow(Base):
+    """A step of the shooting list that was ticked: when, by whom, what it was reckoned to take and what it took."""
+
+    __tablename__ = "steps_shot"
+    shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), primary_key=True)
+    step: Mapped[str] = mapped_column(String(80), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), index=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+    who: Mapped[str] = mapped_column(String(80), default="")
+    reckoned_s: Mapped[float]
+    took_s: Mapped[float | None]
+
+
+class MergeRow(Base):
+    """Real frames joined, or to be. frames: ids by capture; words: what was found; files: bytes by kind."""
+
+    __tablename__ = "merges"
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), index=True)
+    shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), index=True)
+    revision: Mapped[int]
+    frames: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done: Mapped[float] = mapped_column(default=0.0)
+    words: Mapped[list[Any]] = mapped_column(JSONB, default=list)
+    files: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    problem: Mapped[str] = mapped_column(String(400), default="")
+    created_at: Mapped[datetime] = mapped_column(Moment, default=now)
+    ended_at: Mapped[datetime | None] = mapped_column(Moment)
+
+
+class BookRow(Base):
+    """What a shot is found by, as of a revision; written anew when that is out of date."""
+
+    __tablename__ = "book"
+    shot_id: Mapped[UUID] = mapped_column(ForeignKey("shots.id"), primary_key=True)
+    studio_id: Mapped[UUID] = mapped_column(ForeignKey("studios.id"), index=True)
+    revision: Mapped[int]
+    words: Mapped[str] = mapped_column(Text)
+    traits: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
 class BlobRow(Base):

@@ -36,7 +36,8 @@ class SceneAreas:
     """What each pixel of a picture sees first. All arrays (height, width).
 
     owner: number into `owners` of whose surface it is; zone: number into `zones` of the product's zone there, 0 its body and what
-    is not the product; clear, mirrors, metal: of its skin; height_m: of the place seen over the table, NaN where nothing is.
+    is not the product; clear, mirrors, metal: of its skin; height_m, distance_m: of the place seen, over the
+    table and from the lens along its axis, NaN where nothing is.
     axis_x: column of the product's axis at its foot; foot_y: row of its foot; mm_px: pixels of a millimetre there.
     liquid_m: heights over the table between which the product holds liquid, None for an empty or opaque one.
     """
@@ -49,6 +50,7 @@ class SceneAreas:
     mirrors: NDArray[np.bool_]
     metal: NDArray[np.bool_]
     height_m: NDArray[np.float32]
+    distance_m: NDArray[np.float32]
     axis_x: float
     foot_y: float
     mm_px: float
@@ -112,12 +114,16 @@ def scene_areas(plan: Plan, stage: TracedScene) -> SceneAreas:
     on_product = owner == owners.index(PRODUCT_KEY) if PRODUCT_KEY in owners else np.zeros(len(owner), bool)
     zones, zone = _zones(plan, stage, skin, on_product)
     camera = plan.camera
+    places = _places(stage, seen)
+    ahead = ((places - camera.place.array().astype(np.float32)) @ camera.from_frame()[2].astype(np.float32)).astype(
+        np.float32
+    )
     foot = camera.project(np.array([0.0, plan.lift_m, 0.0]), width=stage.width, height=stage.height)
     return SceneAreas(
         owners=owners, owner=owner.reshape(shape), zones=zones, zone=zone.reshape(shape),
         clear=(seen & (rows[:, KIND] == CLEAR)).reshape(shape), mirrors=(seen & mirrors(rows)).reshape(shape),
         metal=(seen & (rows[:, KIND] == METAL)).reshape(shape),
-        height_m=_heights(stage, seen).reshape(shape), axis_x=float(foot[0]), foot_y=float(foot[1]),
+        height_m=places[:, 1].reshape(shape), distance_m=ahead.reshape(shape), axis_x=float(foot[0]), foot_y=float(foot[1]),
         mm_px=millimetre_px(camera, plan.lift_m, width=stage.width, height=stage.height), liquid_m=_liquid_span(plan),
     )  # fmt: skip
 
@@ -142,13 +148,13 @@ def _zones(
     return tuple(names), zone
 
 
-def _heights(stage: TracedScene, seen: NDArray[np.bool_]) -> NDArray[np.float32]:
-    """Height over the table of what each pixel sees first, metres, NaN where that is nothing."""
+def _places(stage: TracedScene, seen: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """What each pixel sees first, (pixels, 3) metres, NaN where that is nothing."""
     first = stage.traced.segments[stage.traced.starts[:-1]].astype(np.float64)
     long = first[:, SEGMENT.LENGTH]
     there = seen & np.isfinite(long) & (long < 1e3)
-    height = first[:, SEGMENT.ORIGIN][:, 1] + np.where(there, long, 0.0) * first[:, SEGMENT.DIRECTION][:, 1]
-    return np.where(there, height, np.nan).astype(np.float32)
+    ends = first[:, SEGMENT.ORIGIN] + np.where(there, long, 0.0)[:, None] * first[:, SEGMENT.DIRECTION]
+    return np.where(there[:, None], ends, np.nan).astype(np.float32)
 
 
 def _liquid_span(plan: Plan) -> tuple[float, float] | None:

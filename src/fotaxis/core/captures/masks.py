@@ -118,6 +118,23 @@ class GradientPart(MaskPart):
         return (fall * fall * (3 - 2 * fall)).astype(np.float32)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DepthPart(MaskPart):
+    """What lies between two distances from the lens, along its axis; nothing seen at all counts as farthest."""
+
+    near_m: float
+    far_m: float
+
+    def __post_init__(self) -> None:
+        MaskPart.__post_init__(self)
+        if not 0 <= self.near_m < self.far_m:
+            raise DomainError(f"a mask lies from {self.near_m * 100:g} to {self.far_m * 100:g} cm; the second must be more.")
+
+    def covers(self, areas: SceneAreas) -> Mask:
+        away = np.nan_to_num(areas.distance_m, nan=np.inf, posinf=np.inf)
+        return ((away >= self.near_m) & (away <= self.far_m)).astype(np.float32)
+
+
 def mask_of(parts: Sequence[MaskPart], areas: SceneAreas) -> Mask | None:
     """The mask that parts make one after the other; None for no parts: everything.
 

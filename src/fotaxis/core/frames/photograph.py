@@ -9,13 +9,14 @@ import numpy as np
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PhotoExposure:
-    """Exposure as the file tells it; None where it does not."""
+    """Exposure as the file tells it; None where it does not. camera: what took it, in the file's words."""
 
     iso: float | None = None
     shutter_s: float | None = None
     f_number: float | None = None
     focal_length_mm: float | None = None
     taken_at: str | None = None
+    camera: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

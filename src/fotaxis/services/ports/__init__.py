@@ -26,6 +26,7 @@ from fotaxis.services.ports.outside import (
     WorkingPicture,
 )
 from fotaxis.services.ports.records import (
+    BookEntry,
     Document,
     Event,
     Final,
@@ -34,6 +35,7 @@ from fotaxis.services.ports.records import (
     Invitation,
     Job,
     Lane,
+    Merge,
     OpenSession,
     OwnPiece,
     Passkey,
@@ -43,6 +45,7 @@ from fotaxis.services.ports.records import (
     Shot,
     ShotState,
     SignIn,
+    StepShot,
     Usage,
     User,
     ViewLink,
@@ -51,9 +54,9 @@ from fotaxis.services.ports.records import (
 from fotaxis.services.ports.repository import Database, Repository
 
 __all__ = [
-    "Acting", "AlreadyKept", "Blobs", "Busy", "Clock", "Conflict", "Database", "Document", "Event", "Final", "FinalState",
-    "FinalWriter", "Forbidden", "Frame", "Invitation", "Job", "Lane", "News", "NotFound", "OpenSession", "OwnPiece", "Passkey",
-    "PasswordKeeper", "PhotoReader", "PictureWriter", "Refused",
-    "Repository", "Revision", "Role", "SharedPicture", "Shot", "ShotCodec",
-    "ShotState", "SignIn", "Unavailable", "Usage", "User", "ViewLink", "Work", "WorkingPicture", "acting", "begin_acting",
+    "Acting", "AlreadyKept", "Blobs", "BookEntry", "Busy", "Clock", "Conflict", "Database", "Document", "Event", "Final",
+    "FinalState", "FinalWriter", "Forbidden", "Frame", "Invitation", "Job", "Lane", "Merge", "News", "NotFound", "OpenSession",
+    "OwnPiece", "Passkey", "PasswordKeeper", "PhotoReader", "PictureWriter", "Refused", "Repository", "Revision", "Role",
+    "SharedPicture", "Shot", "ShotCodec", "ShotState", "SignIn", "StepShot", "Unavailable", "Usage", "User", "ViewLink", "Work",
+    "WorkingPicture", "acting", "begin_acting",
 ]  # fmt: skip

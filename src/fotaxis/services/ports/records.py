@@ -191,6 +191,28 @@ class Frame:
     note: str
     exposure: PhotoExposure
     created_at: datetime
+    capture: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepShot:
+    """A step of the shooting list that was ticked; took_s: None where what went before it is not known."""
+
+    step: str
+    at: datetime
+    who: str
+    reckoned_s: float
+    took_s: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BookEntry:
+    """What a shot is found by, as of a revision: words in lower case, and traits by name for finding others like it."""
+
+    shot_id: UUID
+    revision: int
+    words: str
+    traits: dict[str, float]
 
 
 class FinalState(StrEnum):
@@ -222,6 +244,29 @@ class Final:
     ended_at: datetime | None
     attempts: int = 0
     before: int = 0
+
+    @property
+    def open(self) -> bool:
+        """Still to be made."""
+        return self.state in (FinalState.WAITING, FinalState.WORKING)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Merge:
+    """Real frames joined, or to be; frames: ids by the capture's key; words: what was found; files: bytes by kind."""
+
+    id: UUID
+    studio_id: UUID
+    shot_id: UUID
+    revision: int
+    frames: dict[str, str]
+    state: FinalState
+    done: float
+    words: list[str]
+    files: dict[str, int]
+    problem: str
+    created_at: datetime
+    ended_at: datetime | None
 
     @property
     def open(self) -> bool:

@@ -10,6 +10,7 @@ from uuid import UUID
 from fotaxis.core.frames.photograph import Photograph
 from fotaxis.core.lights.kit import Piece
 from fotaxis.services.ports.records import (
+    BookEntry,
     Document,
     Event,
     Final,
@@ -18,6 +19,7 @@ from fotaxis.services.ports.records import (
     Invitation,
     Job,
     Lane,
+    Merge,
     OpenSession,
     OwnPiece,
     Passkey,
@@ -27,6 +29,7 @@ from fotaxis.services.ports.records import (
     Shot,
     ShotState,
     SignIn,
+    StepShot,
     Usage,
     User,
     ViewLink,
@@ -148,7 +151,9 @@ class FrameRows(Protocol):
         size_bytes: int,
         photo: Photograph,
         note: str,
+        capture: str = "",
     ) -> Frame: ...
+    def give_frame(self, studio_id: UUID, frame_id: UUID, *, capture: str) -> None: ...
     def note_frame(self, studio_id: UUID, frame_id: UUID, *, note: str) -> None: ...
     def remove_frame(self, studio_id: UUID, frame_id: UUID) -> None: ...
 
@@ -170,6 +175,29 @@ class FinalRows(Protocol):
     def size_final(self, studio_id: UUID, final_id: UUID, *, size_bytes: int) -> None: ...
     def remove_final(self, studio_id: UUID, final_id: UUID) -> None: ...
     def final_pace(self) -> float | None: ...
+
+
+class CaptureRows(Protocol):
+    def steps_shot(self, studio_id: UUID, shot_id: UUID) -> list[StepShot]: ...
+    def tick_step(
+        self, studio_id: UUID, shot_id: UUID, *, step: str, at: datetime, reckoned_s: float, took_s: float | None
+    ) -> None: ...
+    def untick_step(self, studio_id: UUID, shot_id: UUID, *, step: str | None = None) -> None: ...
+    def history_of_steps(self, studio_id: UUID, *, most: int) -> list[StepShot]: ...
+    def add_merge(self, studio_id: UUID, shot_id: UUID, *, revision: int, frames: dict[str, str]) -> Merge: ...
+    def merge(self, studio_id: UUID, merge_id: UUID, *, lock: bool = False) -> Merge: ...
+    def merges(self, studio_id: UUID, shot_id: UUID) -> list[Merge]: ...
+    def mark_merge(
+        self, studio_id: UUID, merge_id: UUID, *, state: FinalState, done: float, problem: str = "",
+        words: list[str] | None = None, files: dict[str, int] | None = None,
+    ) -> None: ...  # fmt: skip
+    def remove_merge(self, studio_id: UUID, merge_id: UUID) -> None: ...
+    def set_pattern(self, studio_id: UUID, shot_id: UUID, *, pattern_id: UUID | None) -> None: ...
+    def pattern_of(self, studio_id: UUID, shot_id: UUID) -> UUID | None: ...
+    def made_after(self, studio_id: UUID, shot_id: UUID) -> list[Shot]: ...
+    def all_shots(self, studio_id: UUID) -> list[Shot]: ...
+    def book_entry(self, studio_id: UUID, shot_id: UUID) -> BookEntry | None: ...
+    def keep_book_entry(self, studio_id: UUID, entry: BookEntry) -> None: ...
 
 
 class WorkRows(Protocol):
@@ -204,7 +232,9 @@ class SaveRows(Protocol):
         ...
 
 
-class Repository(PeopleRows, StudioRows, KitRows, JobRows, ShotRows, FrameRows, FinalRows, WorkRows, SaveRows, Protocol):
+class Repository(
+    PeopleRows, StudioRows, KitRows, JobRows, ShotRows, FrameRows, FinalRows, CaptureRows, WorkRows, SaveRows, Protocol
+):
     """All of it."""
 
 
