@@ -69,6 +69,28 @@ def _parser() -> argparse.ArgumentParser:
     )
     place.add_argument("--out", type=Path, metavar="FILE", help="write the shot with the best of each (.json)")
     place.set_defaults(run=_place)
+    captures = commands.add_parser(
+        "captures", help="say which captures a shot file holds, in which order, and which it asks for"
+    )
+    captures.add_argument("shot", type=Path, help="a shot file (.json)")
+    captures.add_argument("--json", action="store_true", help="as JSON: captures, shooting list, what the set asks for")
+    captures.add_argument(
+        "--school", choices=["one frame", "one per part"], help="what it asks for: in one frame, or per part"
+    )
+    captures.add_argument("--out", type=Path, metavar="FILE", help="write the shot with the captures it asks for (.json)")
+    captures.set_defaults(run=_captures)
+    merge = commands.add_parser("merge", help="merge real frames of a shot file's captures")
+    merge.add_argument("shot", type=Path, help="a shot file (.json) with captures")
+    merge.add_argument(
+        "frames",
+        nargs="+",
+        metavar="FRAME",
+        help="JPEG, PNG or TIFF in the captures' order, or CAPTURE=FILE by the capture's key",
+    )
+    merge.add_argument(
+        "--out", type=Path, required=True, metavar="FILE", help=".tif, .png (16 bits), .jpg, .ora, .layers.tif or .exr"
+    )
+    merge.set_defaults(run=_merge)
     schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
     schema.set_defaults(run=None)
     return parser
@@ -137,6 +159,98 @@ def _balance(document: ShotDocument, args: argparse.Namespace) -> int:
         print(f"  {said}")
     for one in judged:
         print(f"  {one.judged.state}: {one.about}, {one.wish.wish.words}: {one.judged.words}")
+    return 0
+
+
+def _captures(document: ShotDocument, args: argparse.Namespace) -> int:
+    from fotaxis.formats import shot_file
+    from fotaxis.formats.shot_codec import JsonShots
+    from fotaxis.services.captures.needed import ONE_FRAME, needed
+    from fotaxis.services.captures.shooting import shooting_list
+    from fotaxis.services.captures.words import each_in_words, joining_words
+    from fotaxis.services.pictures import Pictures
+
+    codec, raw = JsonShots(), document.model_dump(mode="json")
+    asked = needed(raw, codec, Pictures(), school=args.school or document.finish.school or ONE_FRAME)
+    listed = shooting_list(raw, codec)
+    if args.out:
+        with_them = {**raw, "captures": [*raw["captures"], *asked.captures]}
+        args.out.write_bytes(shot_file.write(shot_file.from_raw(with_them)))
+    words = each_in_words(raw, raw["captures"])
+    if args.json:
+        told = {
+            "captures": [{"key": one["key"], "name": one["name"], "words": said, "joined": joining_words(one)}
+                         for one, said in zip(raw["captures"], words, strict=True)],
+            "list": [{"step": row.key, "name": row.name, "doing": row.doing, "exposure": row.exposure, "care": row.care,
+                      "minutes": row.minutes} for row in listed.rows],
+            "words": listed.words,
+            "asked for": {"school": asked.school, "words": asked.words, "reasons": asked.reasons,
+                          "captures": [{"name": one["name"], "words": said} for one, said in
+                                       zip(asked.captures, each_in_words(raw, asked.captures), strict=True)]},
+        }  # fmt: skip
+        print(json.dumps(told, indent=2, ensure_ascii=False))
+        return 0
+    for one, said in zip(raw["captures"], words, strict=True):
+        print(f"  {one['key']}: {one['name']}. {said}; {joining_words(one)}")
+    print(asked.words)
+    for reason in asked.reasons:
+        print(f"  {reason}")
+    for one, said in zip(asked.captures, each_in_words(raw, asked.captures), strict=True):
+        print(f"  would be: {one['name']}. {said}")
+    if raw["captures"]:
+        print("To be shot:")
+    for row in listed.rows if raw["captures"] else ():
+        print(f"  {row.number}. {row.name} ({row.exposure}, {row.minutes:.1f} min)")
+        for said in (*row.doing, *row.care):
+            print(f"       {said}")
+    return 0
+
+
+def _merge(document: ShotDocument, args: argparse.Namespace) -> int:
+    import tempfile
+
+    from fotaxis.formats import photo
+    from fotaxis.formats.merge_files import JoinedFiles
+    from fotaxis.formats.shot_codec import JsonShots
+    from fotaxis.services.captures.composite import shown_captures
+    from fotaxis.services.captures.merges import MEDIA, Candidate, belonging, merge_frames, written
+    from fotaxis.services.pictures import MERGING, Pictures
+
+    raw, files = document.model_dump(mode="json"), JoinedFiles()
+    kind = args.out.name.lower().removeprefix(args.out.name.lower().split(".")[0] + ".")
+    if kind not in MEDIA:
+        raise FormatError(f"the merged picture's name ends in {kind!r}; it must end in one of {', '.join(MEDIA)}.")
+    captures = shown_captures(raw)
+    if not captures:
+        raise FormatError(
+            "it holds no captures: make them on the bench, or with `fotaxis captures SHOT.json --out NEW.json`."
+        )
+    given: dict[str, tuple[Path, bytes]] = {}
+    candidates = []
+    by_key = {one["key"]: one for one in captures}
+    for i, text in enumerate(args.frames):
+        key, _, path = text.rpartition("=")
+        key = key or (captures[i]["key"] if i < len(captures) else "")
+        if key not in by_key:
+            raise FormatError(f"{text[:80]}: there are {len(captures)} captures: {', '.join(by_key)}.")
+        data = _bytes(Path(path), photo.MAX_BYTES)
+        read = photo.read(data)
+        given[key] = Path(path), data
+        candidates.append(
+            Candidate(
+                capture=by_key[key], name=Path(path).name, width=read.width, height=read.height, exposure=read.exposure
+            )
+        )
+    kept, words = belonging(candidates)
+    with tempfile.TemporaryDirectory(prefix="fotaxis-merge-") as folder:
+        ratio = document.camera.crop_width / document.camera.crop_height
+        pixels = {one.capture["key"]: files.pixels(given[one.capture["key"]][1], Path(folder), ratio) for one in kept}
+        made, real = merge_frames(raw, pixels, JsonShots(), Pictures(MERGING))
+        args.out.write_bytes(written(kind, made, real, files))
+    height, width = made.picture.shape[:2]
+    print(f"{args.out}: {width} x {height} pixels of {len(real)} frames")
+    for said in (*words, *made.words):
+        print(f"  {said}")
     return 0
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from xml.etree import ElementTree
 
@@ -36,21 +36,21 @@ class RasterLayer:
     shown: bool = True
 
 
-def openraster(layers: Sequence[RasterLayer], merged: NDArray[np.uint16]) -> bytes:
-    """Bytes of an OpenRaster file. layers: the lowest first; merged (height, width, 3): what they make."""
+def openraster(layers: Iterable[RasterLayer], merged: NDArray[np.uint16]) -> bytes:
+    """Bytes of an OpenRaster file. layers: the lowest first, each asked for once; merged (height, width, 3): what they make."""
     height, width = merged.shape[:2]
     out = io.BytesIO()
     image = ElementTree.Element("image", version="0.0.6", w=str(width), h=str(height))
     stack = ElementTree.SubElement(image, "stack")
     with zipfile.ZipFile(out, "w") as file:
         file.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
-        for number, layer in reversed([*enumerate(layers)]):  # the topmost first
+        for number, layer in enumerate(layers):
             source = f"data/layer{number:03d}.png"
             told = {
                 "name": layer.name, "src": source, "x": "0", "y": "0", "opacity": f"{layer.opacity:.4f}",
                 "visibility": "visible" if layer.shown else "hidden", "composite-op": OPERATORS[layer.blend],
             }  # fmt: skip
-            ElementTree.SubElement(stack, "layer", told)
+            stack.insert(0, ElementTree.Element("layer", told))  # the topmost first
             file.writestr(zipfile.ZipInfo(source), deep_png(_with_alpha(layer)), zipfile.ZIP_STORED)
         file.writestr(zipfile.ZipInfo("stack.xml"), ElementTree.tostring(image, "utf-8", xml_declaration=True))
         file.writestr(zipfile.ZipInfo("mergedimage.png"), deep_png(merged), zipfile.ZIP_STORED)

@@ -34,9 +34,11 @@ class TestFrames:
         self._database, self._blobs = database, blobs
         self._read_photo, self._working = read_photo, working
 
-    def attach(self, studio_id: UUID, shot_id: UUID, *, file_name: str, data: bytes, note: str) -> Frame:
-        """Keep a photograph with its note. Raises FormatError when it is not a whole JPEG, PNG or TIFF, Refused when the studio's
-        room for photographs is used up."""
+    def attach(self, studio_id: UUID, shot_id: UUID, *, file_name: str, data: bytes, note: str, capture: str = "") -> Frame:
+        """Keep a photograph with its note; capture: the key of the one it is of.
+
+        Raises FormatError when it is not a whole JPEG, PNG or TIFF, Refused when the studio's room for photographs is used up.
+        """
         note = _checked_note(note)
         with self._database.transaction() as repo:
             repo.shot(studio_id, shot_id)
@@ -50,7 +52,14 @@ class TestFrames:
             repo.lock_studio(studio_id)
             self._check_room(repo, studio_id, len(data))
             frame = repo.add_frame(
-                studio_id, shot_id, frame_id=frame_id, file_name=name, size_bytes=len(data), photo=photo, note=note
+                studio_id,
+                shot_id,
+                frame_id=frame_id,
+                file_name=name,
+                size_bytes=len(data),
+                photo=photo,
+                note=note,
+                capture=capture[:60],
             )
             repo.add_event(studio_id, kind="frame", words=f"Attached the photograph {name}", shot_id=shot_id)
             return frame
@@ -93,6 +102,11 @@ class TestFrames:
     def note(self, studio_id: UUID, frame_id: UUID, *, note: str) -> None:
         with self._database.transaction() as repo:
             repo.note_frame(studio_id, frame_id, note=_checked_note(note))
+
+    def give(self, studio_id: UUID, frame_id: UUID, *, capture: str) -> None:
+        """Say which capture a frame is of, '' for none."""
+        with self._database.transaction() as repo:
+            repo.give_frame(studio_id, frame_id, capture=capture[:60])
 
     def remove(self, studio_id: UUID, frame_id: UUID) -> None:
         with self._database.transaction() as repo:

@@ -64,6 +64,9 @@ AT_A_DESK = Room()
 AT_WORK = Room(stages=300_000_000, pictures=100_000_000, looks=0, drags=0)
 """Of a server, and of a worker that makes pictures for its screens."""
 
+MERGING = Room(stages=250_000_000, pictures=0, looks=60_000_000, drags=0)
+"""Of a worker that joins real frames: what is predicted of them is drafted on a few traced sets."""
+
 STUDYING = Room(stages=120_000_000, pictures=0, looks=8_000_000, drags=0)
 """Of a worker that looks at many variants of one set: what stands still is traced once."""
 
@@ -356,9 +359,12 @@ class Pictures:
 
         Raises DomainError when flash and shutter contradict each other.
         """
+        return mixed(self.layers(plan, long_side=long_side), layer_gains(plan))
+
+    def layers(self, plan: Plan, *, long_side: int) -> Layers:
+        """Layers of a plan as a draft of this very size; kept."""
         stage = self._stage(plan, long_side=long_side)
-        layers = self._drafts.get((_as_lit(plan), long_side), lambda: (stage.is_product, relight_draft(stage, plan)))[1]
-        return mixed(layers, layer_gains(plan))
+        return self._drafts.get((_as_lit(plan), long_side), lambda: (stage.is_product, relight_draft(stage, plan)))[1]
 
     def fine_levels(self, plan: Plan, *, long_side: int) -> np.ndarray | None:
         """As levels, of the fine picture of this very size if that is kept."""

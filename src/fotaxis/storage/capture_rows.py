@@ -81,7 +81,7 @@ class CaptureTables(Rows):
         if words is not None:
             row.words = words
         if files is not None:
-            row.files = files
+            row.files, row.size_bytes = files, sum(files.values())
 
     def remove_merge(self, studio_id: UUID, merge_id: UUID) -> None:
         self._s.delete(self._own(MergeRow, studio_id, merge_id))

@@ -80,7 +80,8 @@ class StudioTables(Rows):
         states = self._s.scalar(select(func.count()).select_from(RevisionRow).where(RevisionRow.studio_id == studio_id)) or 0
         return Usage(
             photo_bytes=total(FrameRow.size_bytes, FrameRow.studio_id), photo_limit=studio.photo_limit,
-            final_bytes=total(FinalRow.size_bytes, FinalRow.studio_id), final_limit=studio.final_limit,
+            final_bytes=total(FinalRow.size_bytes, FinalRow.studio_id) + total(MergeRow.size_bytes, MergeRow.studio_id),
+            final_limit=studio.final_limit,
             states=states, states_limit=studio.states_limit,
         )  # fmt: skip
 
@@ -218,7 +219,8 @@ class BlobTables(Rows):
         frames = self._s.scalars(select(FrameRow.id)).all()
         finals = self._s.scalars(select(FinalRow.id).where(FinalRow.state == "done"))
         keys = [f"frames/{i}/{kind}" for i in frames for kind in ("file", "working")]
-        return keys + [f"finals/{i}/{kind}" for i in finals for kind in ("png", "exr")]
+        keys += [f"finals/{i}/{kind}" for i in finals for kind in ("png", "exr")]
+        return keys + [f"merges/{row.id}/{kind}" for row in self._s.scalars(select(MergeRow)) for kind in row.files]
 
     def remove_blob(self, key: str) -> None:
         self._s.execute(delete(BlobRow).where(BlobRow.key == key))

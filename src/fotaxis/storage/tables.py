@@ -293,6 +293,7 @@ class MergeRow(Base):
     done: Mapped[float] = mapped_column(default=0.0)
     words: Mapped[list[Any]] = mapped_column(JSONB, default=list)
     files: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    size_bytes: Mapped[int] = mapped_column(BigInteger, default=0)
     problem: Mapped[str] = mapped_column(String(400), default="")
     created_at: Mapped[datetime] = mapped_column(Moment, default=now)
     ended_at: Mapped[datetime | None] = mapped_column(Moment)

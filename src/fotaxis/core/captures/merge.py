@@ -17,7 +17,7 @@ from fotaxis.core.frames.registration import (
     STILL_PX,
     Lies,
     Offset,
-    fit_silhouette,
+    fit_prediction,
     luminance_of,
     moved_back,
     offset_between,
@@ -31,6 +31,9 @@ from fotaxis.core.srgb import srgb_curve, srgb_linear
 from fotaxis.core.values import Array, Picture
 
 DEEP = 65535
+LEAST_LIE = 0.002
+"""A product that lies less off where the set has it than this part of the width is where it should be."""
+
 Told = Callable[[float], bool]
 """Hears how much is done, 0 to 1; False calls the merge off."""
 
@@ -99,14 +102,13 @@ class Merged:
 def merged(
     frames: Sequence[RealFrame],
     *,
-    outline: NDArray[np.float32] | None = None,
     white: Array | None = None,
     tone: Tone,
     told: Told = lambda _: True,
 ) -> Merged:
     """Frames joined in their order.
 
-    outline (h, w): 1 where the product is predicted, by which masks are fitted to the frames; white (3,): factor of each channel.
+    white (3,): factor of each channel.
     Raises DomainError for no frame, or frames of different sizes; MergeCancelled when `told` says no.
     """
     if not frames:
@@ -126,8 +128,8 @@ def merged(
         tell(0.5 * i / len(frames))
         aligned.append(_aligned(frames[0], frame, own[0], own[i]) if i else _first(frame))
     lies = Lies()
-    if outline is not None and any(frame.mask is not None for frame in frames):
-        lies = fit_silhouette(outline, [frame.codes for frame in frames])
+    if any(frame.mask is not None for frame in frames):
+        lies = _lies(frames)
     below = np.zeros(size, np.float32)
     for i, (frame, where) in enumerate(zip(frames, aligned, strict=True)):
         tell(0.5 + 0.45 * i / len(frames))
@@ -135,9 +137,21 @@ def merged(
     picture = encoded(below, white=np.ones(3) if white is None else white, tone=tone)
     tell(1.0)
     words = [one.words for one in aligned[1:]]
-    if lies.sure:
+    if lies.sure and (abs(lies.scale - 1) > LEAST_LIE or max(abs(lies.right), abs(lies.down)) > LEAST_LIE):
         words.append(_lies_words(lies, size[1]))
     return Merged(picture=picture, aligned=tuple(aligned), lies=lies, words=tuple(words))
+
+
+def _lies(frames: Sequence[RealFrame]) -> Lies:
+    """Where the set lies on the frames, by all that are predicted together."""
+    known = [(luminance_of(frame.predicted), frame) for frame in frames if frame.predicted is not None]
+    if not known:
+        return Lies()
+    h, w = known[0][0].shape
+    predicted = sum((seen for seen, _ in known), np.zeros((h, w), np.float32))
+    deep = {np.dtype(np.uint16): np.float32(1 / 257)}
+    real = [sized(reduced(frame.codes, w), h, w) * deep.get(frame.codes.dtype, np.float32(1.0)) for _, frame in known]
+    return fit_prediction(predicted, sum(real, np.zeros((h, w), np.float32)))
 
 
 def _lies_words(lies: Lies, width: int) -> str:
@@ -253,6 +267,39 @@ def _shaped(codes: NDArray, linear: NDArray[np.float32], frame: RealFrame, where
     if frame.flipped:
         levels = upside_down(levels, frame.foot_y * levels.shape[0])
     return encoded(levels, white=np.ones(3), tone=Tone())
+
+
+def as_laid(frame: RealFrame, where: Aligned) -> NDArray[np.uint16]:
+    """A frame as it is laid down, 16 bits: moved back, mirrored, turned over, at its strength."""
+    linear = code_levels(frame.codes.dtype)
+    levels = linear[np.asarray(frame.codes)]
+    if where.corrected or frame.sided or frame.flipped:
+        levels = code_levels(np.dtype(np.uint16))[_shaped(np.asarray(frame.codes), linear, frame, where)]
+    if frame.gain != 1.0:
+        levels *= np.float32(frame.gain)
+    return encoded(levels, white=np.ones(3), tone=Tone())
+
+
+def mask_on(frame: RealFrame, lies: Lies) -> Mask | None:
+    """A frame's mask at the frame's own size, None for all of it."""
+    if frame.mask is None:
+        return None
+    height, width = frame.codes.shape[:2]
+    ax, bx, ay, by = _mask_place(frame.mask, width, height, lies)
+    x, y = ax * np.arange(width, dtype=np.float64) + bx, ay * np.arange(height, dtype=np.float64) + by
+    across = _between(frame.mask, x, axis=1)
+    return np.clip(_between(across, y, axis=0), 0, 1).astype(np.float32)
+
+
+def _between(values: NDArray[np.float32], at: Array, *, axis: int) -> NDArray[np.float32]:
+    """Values looked up between their places along one axis."""
+    last = values.shape[axis] - 1
+    at = np.clip(at, 0, last)
+    low = np.minimum(at.astype(int), max(last - 1, 0))
+    part = (at - low).astype(np.float32)
+    part = part[:, None] if axis == 0 else part[None, :]
+    a, b = np.take(values, low, axis), np.take(values, np.minimum(low + 1, last), axis)
+    return a * (1 - part) + b * part
 
 
 def _mask_place(mask: Mask, width: int, height: int, lies: Lies) -> tuple[float, float, float, float]:

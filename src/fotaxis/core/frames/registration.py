@@ -201,41 +201,36 @@ class Lies:
 FIT_SIDE = 700
 SCALES = np.arange(0.94, 1.0601, 0.01)
 MOST_OFF = 0.08
+BETTER = 1.1
+"""Another size than predicted is believed where its peak stands out more by this factor."""
 
 
-def fit_silhouette(outline: NDArray[np.float32], frames: list[NDArray]) -> Lies:
-    """How the product's predicted outline lies on what real frames show of it together.
+def fit_prediction(predicted: NDArray[np.float32], real: NDArray[np.float32]) -> Lies:
+    """Where what is predicted of all frames together lies on what they show: silhouette, label, lines, whatever both have.
 
-    outline (h, w): 1 where the product is predicted; frames (H, W, 3) codes of one size and crop. Scale and shift whose outline runs
-    along most edges of the frames: scales from 0.94 to 1.06 first, then finer about the best. NaN-free and sure only where the peak
-    stands out; else Lies() as predicted.
+    predicted (h, w), real (H, W): luminances of one crop. Scales from 0.94 to 1.06 first, then finer about the best; Lies() as
+    predicted where no peak stands out.
     """
-    height, width = _fit_size(frames[0])
-    edges = np.zeros((height, width), np.complex64)
-    for frame in frames:
-        step = max(1, frame.shape[1] // width)
-        here = edge_directions(sized(mean_luminance(frame, step), height, width))
-        edges = np.where(np.abs(here) > np.abs(edges), here, edges)
+    by = FIT_SIDE / max(real.shape)
+    height, width = max(16, round(real.shape[0] * by)), max(16, round(real.shape[1] * by))
+    edges = edge_directions(sized(real, height, width))
     most = max(4, round(MOST_OFF * max(height, width)))
 
     def at(scale: float) -> Offset:
-        return _peak(edge_directions(sized(outline, height, width, scale=scale)), edges, most=most)
+        return _peak(edge_directions(sized(predicted, height, width, scale=scale)), edges, most=most)
 
-    tried = {float(scale): at(float(scale)) for scale in SCALES}
+    as_is = at(1.0)
+    tried = {float(scale): at(float(scale)) for scale in SCALES if abs(scale - 1) > 1e-6} | {1.0: as_is}
     best = max(tried, key=lambda scale: tried[scale].certainty)
-    for by in (0.005, 0.0025, 0.00125):
-        tried |= {scale: at(scale) for scale in (best - by, best + by) if scale not in tried}
+    for step in (0.005, 0.0025, 0.00125):
+        tried |= {scale: at(scale) for scale in (best - step, best + step) if scale not in tried}
         best = max(tried, key=lambda scale: tried[scale].certainty)
+    if tried[best].certainty < BETTER * as_is.certainty:
+        best = 1.0
     found = tried[best]
     if not found.sure:
         return Lies()
     return Lies(scale=best, right=found.right_px / width, down=found.down_px / width, certainty=found.certainty)
-
-
-def _fit_size(frame: NDArray) -> tuple[int, int]:
-    high, wide = frame.shape[:2]
-    by = FIT_SIDE / max(high, wide)
-    return max(16, round(high * by)), max(16, round(wide * by))
 
 
 def sized(picture: NDArray, height: int, width: int, *, scale: float = 1.0) -> NDArray[np.float32]:

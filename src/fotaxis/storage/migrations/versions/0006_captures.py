@@ -33,6 +33,7 @@ def upgrade() -> None:
         sa.Column("done", sa.Float, nullable=False, server_default="0"),
         sa.Column("words", postgresql.JSONB, nullable=False, server_default="[]"),
         sa.Column("files", postgresql.JSONB, nullable=False, server_default="{}"),
+        sa.Column("size_bytes", sa.BigInteger, nullable=False, server_default="0"),
         sa.Column("problem", sa.String(400), nullable=False, server_default=""),
         sa.Column("created_at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("ended_at", sa.DateTime(timezone=True), nullable=True),
