@@ -29,13 +29,20 @@ from pydantic import Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from fotaxis.formats import layers_file, photo, picture_files, shot_file
+from fotaxis.formats.merge_files import JoinedFiles
+from fotaxis.formats.shot_archive import WholeShotFiles
 from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.formats.wording import fault_words
 from fotaxis.identity.codes import OneTimeCodes
 from fotaxis.identity.passkeys import WebKeys
 from fotaxis.operate import backup, people
 from fotaxis.operate.precompile import Readiness, cache_folder
+from fotaxis.services.book import Book
 from fotaxis.services.briefs import Briefs
+from fotaxis.services.captures.exports import WholeShots
+from fotaxis.services.captures.merges import KIND as MERGE
+from fotaxis.services.captures.merges import MergeMaker, Merges
+from fotaxis.services.captures.shooting import Shooting
 from fotaxis.services.finals import KIND as FINAL
 from fotaxis.services.finals import FinalMaker, Finals
 from fotaxis.services.jobs import Jobs
@@ -45,10 +52,11 @@ from fotaxis.services.people.factors import Factors
 from fotaxis.services.people.secrets import set_up_code
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
-from fotaxis.services.pictures import AT_WORK, STUDYING, Pictures
+from fotaxis.services.pictures import AT_WORK, MERGING, STUDYING, Pictures
 from fotaxis.services.ports import Blobs, Lane, News
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import LAYERS, PICTURE, ScreenMaker, Screens
+from fotaxis.services.series import Series
 from fotaxis.services.shots import Shots
 from fotaxis.services.studies import STUDY, Studies, StudyMaker
 from fotaxis.services.studio import Studio
@@ -119,6 +127,8 @@ def make_services(
     blobs = blobs or SqlBlobs(database)
     passwords = PasswordHash((Argon2Hasher(),))
     factors = Factors(database, OneTimeCodes(), WebKeys(), clock)
+    shots, merges = Shots(database, codec, clock), Merges(database, blobs)
+    frames = TestFrames(database, blobs, photo.read, photo.WorkingPictures())
     return Services(
         accounts=Accounts(database, passwords, clock, factors),
         factors=factors,
@@ -127,14 +137,19 @@ def make_services(
         jobs=Jobs(database, clock),
         kit=Kit(database),
         briefs=Briefs(database),
-        shots=Shots(database, codec, clock),
+        shots=shots,
         pictures=pictures,
         screens=Screens(database, clock, pictures, codec, LayerFiles()),
         studies=Studies(database, clock),
         turns=turns,
         not_ready=readiness.words,
-        frames=TestFrames(database, blobs, photo.read, photo.WorkingPictures()),
+        frames=frames,
         finals=Finals(database, blobs, clock),
+        merges=merges,
+        shooting=Shooting(database, codec, clock),
+        whole_shots=WholeShots(shots, frames, merges, codec, pictures, WholeShotFiles()),
+        series=Series(database, shots, codec, pictures),
+        book=Book(database, codec),
         view_links=ViewLinks(database, clock),
         saves=Saves(database),
         watch=Watch(watched or database, turns, clock),
@@ -181,7 +196,8 @@ def make_worker(database: SqlDatabase, news: News, blobs: Blobs, lane: Lane, *, 
         makers, sweep = {LAYERS: screens, PICTURE: screens}, screens.thin
     else:
         makers = {
-            FINAL: FinalMaker(database, blobs, codec, FinalFiles()), STUDY: StudyMaker(database, codec, Pictures(STUDYING), clock)
+            FINAL: FinalMaker(database, blobs, codec, FinalFiles()), STUDY: StudyMaker(database, codec, Pictures(STUDYING), clock),
+            MERGE: MergeMaker(database, blobs, codec, Pictures(MERGING), JoinedFiles()),
         }  # fmt: skip
         sweep = Studio(database, blobs, clock).sweep
     name = name or f"{socket.gethostname()[:40]}-{os.getpid()}-{uuid4().hex[:6]}"

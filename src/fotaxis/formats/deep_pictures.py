@@ -64,6 +64,12 @@ def deep_tiff(pages: Sequence[tuple[str, NDArray[np.uint16]]]) -> bytes:
     return out.getvalue()
 
 
+def first_page(data: bytes) -> NDArray[np.uint16]:
+    """The first page of a TIFF that was written here."""
+    with tifffile.TiffFile(io.BytesIO(data)) as file:
+        return np.asarray(file.pages[0].asarray(), np.uint16)
+
+
 def eight(pixels: NDArray[np.uint16]) -> NDArray[np.uint8]:
     """Codes of 16 bits rounded to 8."""
     return ((pixels.astype(np.uint32) + 128) // 257).astype(np.uint8)

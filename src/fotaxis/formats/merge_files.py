@@ -40,6 +40,10 @@ class JoinedFiles:
     def png(self, picture: NDArray[np.uint16]) -> bytes:
         return deep_pictures.deep_png(picture)
 
+    def png_of_tiff(self, data: bytes) -> bytes:
+        """A 16-bit PNG of the first page of a TIFF that was written here."""
+        return deep_pictures.deep_png(deep_pictures.first_page(data))
+
     def openraster(self, layers: Iterator[Layer], picture: NDArray[np.uint16]) -> bytes:
         made = (openraster.RasterLayer(name=one.name, pixels=one.pixels, mask=one.mask, blend=one.blend) for one in layers)
         return openraster.openraster(made, picture)

@@ -29,6 +29,14 @@ def jpeg(picture: np.ndarray, *, quality: int = 92) -> bytes:
     return out.getvalue()
 
 
+def small_jpeg(data: bytes, side: int) -> bytes:
+    """A JPEG that was written here, reduced to at most so many pixels a side."""
+    with Image.open(io.BytesIO(data), formats=["JPEG"]) as opened:
+        opened.draft("RGB", (side, side))
+        opened.thumbnail((side, side))
+        return jpeg(np.asarray(opened.convert("RGB"), np.uint8), quality=88)
+
+
 CONTACT_COLUMNS, CONTACT_GAP, CONTACT_LINE = 5, 10, 26
 CONTACT_GROUND, CONTACT_INK = (24, 24, 24), (232, 232, 232)
 

@@ -14,7 +14,7 @@ from PIL import Image
 from fotaxis.core.errors import FormatError
 from fotaxis.formats.picture_files import jpeg
 
-MAX_BYTES = 1_500_000_000
+MAX_BYTES = 600_000_000
 MAX_ENTRIES = 400
 PACKED = (".json", ".txt", ".pdf")
 """Endings of what is deflated; pictures are packed already."""

@@ -94,6 +94,10 @@ class Shots:
         """
         return self._changing(studio_id, shot_id, lambda _: changes, label=label, seen=seen, telling=True)
 
+    def tried(self, document: Document, changes: list[Change]) -> Document:
+        """A document with changes that are not kept. Raises FormatError where the result is wrong."""
+        return self._codec.check(applied(document, changes))
+
     def _changing(
         self,
         studio_id: UUID,

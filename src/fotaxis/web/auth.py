@@ -11,7 +11,11 @@ from urllib.parse import urlsplit
 from fastapi import Depends, HTTPException, Request
 from starlette.requests import HTTPConnection
 
+from fotaxis.services.book import Book
 from fotaxis.services.briefs import Briefs
+from fotaxis.services.captures.exports import WholeShots
+from fotaxis.services.captures.merges import Merges
+from fotaxis.services.captures.shooting import Shooting
 from fotaxis.services.finals import Finals
 from fotaxis.services.jobs import Jobs
 from fotaxis.services.kit import Kit
@@ -23,6 +27,7 @@ from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import AlreadyKept, Busy, Forbidden, News, Role, ShotCodec, SignIn, acting
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import Screens
+from fotaxis.services.series import Series
 from fotaxis.services.shots import Shots
 from fotaxis.services.studies import Studies
 from fotaxis.services.studio import Studio
@@ -51,6 +56,11 @@ class Services:
     turns: Turns
     frames: TestFrames
     finals: Finals
+    merges: Merges
+    shooting: Shooting
+    whole_shots: WholeShots
+    series: Series
+    book: Book
     view_links: ViewLinks
     saves: Saves
     watch: Watch

@@ -38,6 +38,14 @@ def final_part(final_id: UUID, part: str) -> str:
     return f"/finals/{final_id}/{part}"
 
 
+def merge_part(merge_id: UUID, part: str) -> str:
+    """part: picture.jpg, file.tif, cancel, remove."""
+    return f"/merges/{merge_id}/{part}"
+
+
+BOOK = "/book"
+
+
 def looking(token: str) -> str:
     return f"/view/{token}"
 

@@ -33,6 +33,8 @@ HEADERS = {
     "permissions-policy": "camera=(), microphone=(), geolocation=(), publickey-credentials-get=(self)",
 }
 MOST_BODY = 84_000_000
+MOST_WHOLE, WHOLE_PATH = 620_000_000, "/import-whole"
+"""A whole shot holds many frames; it alone may be so large."""
 KEY = re.compile(r"[A-Za-z0-9-]{8,64}")
 WINDOW = re.compile(r"[A-Za-z0-9-]{1,40}")
 
@@ -164,9 +166,10 @@ class BodyLimit:
             await self._app(scope, receive, send)
             return
         request = Request(scope)
+        most = MOST_WHOLE if scope["path"].endswith(WHOLE_PATH) else MOST_BODY
         length = request.headers.get("content-length", "0")
-        if length.isdecimal() and int(length) > MOST_BODY:
-            await problem(request, _too_large(int(length)), status=413)(scope, receive, send)
+        if length.isdecimal() and int(length) > most:
+            await problem(request, _too_large(int(length), most), status=413)(scope, receive, send)
             return
         taken = 0
 
@@ -174,15 +177,15 @@ class BodyLimit:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > MOST_BODY:
-                raise HTTPException(413, _too_large(taken))
+            if taken > most:
+                raise HTTPException(413, _too_large(taken, most))
             return message
 
         await self._app(scope, counted, send)
 
 
-def _too_large(size: int) -> str:
-    most = MOST_BODY / 1e6
+def _too_large(size: int, most_bytes: int) -> str:
+    most = most_bytes / 1e6
     return f"That is {size / 1e6:.0f} MB; at most {most:.0f} MB can be taken. Export a smaller file. Nothing was changed."
 
 

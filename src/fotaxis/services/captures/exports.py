@@ -113,7 +113,7 @@ class WholeShots:
         self, shots: Shots, frames: TestFrames, merges: Merges, codec: ShotCodec, pictures: Pictures, files: ArchiveFiles
     ) -> None:  # fmt: skip
         self._shots, self._frames, self._merges = shots, frames, merges
-        self._codec, self._pictures, self._files = codec, pictures, files
+        self._codec, self._pictures, self.files = codec, pictures, files
 
     def pack(self, studio_id: UUID, shot_id: UUID, *, sheet: bytes = b"") -> tuple[str, bytes]:
         """The shot's name and its file. sheet: the set sheet as PDF."""
@@ -137,7 +137,7 @@ class WholeShots:
             entries["sheet.pdf"] = sheet
         marks = {path: hashlib.sha256(data).hexdigest() for path, data in sorted(entries.items())}
         entries["manifest.json"] = _json({"format": FORMAT, "version": VERSION, "sha256": marks})
-        return name, self._files.pack(entries)
+        return name, self.files.pack(entries)
 
     def _predicted(self, document: Document) -> dict[str, bytes]:
         """Pictures of every capture, masks and the composite; none where a capture cannot be shown."""
@@ -147,14 +147,14 @@ class WholeShots:
             made = joined(document, self._codec, self._pictures, long_side=PICTURE_SIDE)
         except DomainError:
             return {}
-        found = {"composite.jpg": self._files.picture(made.developed())}
+        found = {"composite.jpg": self.files.picture(made.developed())}
         white = white_gain(document, made.base)
         for capture, plate in zip(shown_captures(document), made.plates, strict=True):
             codes = encoded(plate.picture * white, white=ONE, tone=PLAIN_TONE)
-            found[f"captures/{capture['key']}.jpg"] = self._files.picture((codes >> 8).astype(np.uint8))
+            found[f"captures/{capture['key']}.jpg"] = self.files.picture((codes >> 8).astype(np.uint8))
             mask = mask_for(made.base, capture, self._codec, self._pictures, long_side=PICTURE_SIDE)
             if mask is not None:
-                found[f"masks/{capture['key']}.png"] = self._files.mask(mask)
+                found[f"masks/{capture['key']}.png"] = self.files.mask(mask)
         words = each_in_words(document, document["captures"])
         found["captures/captures.txt"] = "\n".join(
             f"{i}. {one['name']}: {said}"
@@ -165,7 +165,7 @@ class WholeShots:
     def take_in(self, studio_id: UUID, job_id: UUID, data: bytes) -> Shot:
         """A shot with its frames from such a file. Raises FormatError in words; where a frame cannot be read, nothing is kept of the
         shot either."""
-        entries = self._files.unpack(data)
+        entries = self.files.unpack(data)
         told = _checked(entries)
         shot = self._shots.import_file(studio_id, job_id, entries["shot.json"])
         try:

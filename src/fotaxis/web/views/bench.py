@@ -70,7 +70,7 @@ def addresses(shot_id: UUID) -> dict[str, str]:
     parts = (
         "state", "changes", "things", "undo", "redo", "layers", "live", "profile", "product", "shape", "model", "lamp", "spot",
         "images", "judged", "states", "go", "pin", "mirror", "school", "view-links", "usual-readings", "wish-set", "mark",
-        "balance", "proposals", "delicate", "sweep", "polariser",
+        "balance", "proposals", "captures", "delicate", "sweep", "polariser",
         "last.jpg", "alone.jpg",
         "variants.png", "sheet-loss", "reframe", "artwork", "artwork.png", "on-body", "outline", "picture.png",
     )  # fmt: skip

@@ -1,5 +1,6 @@
 // Everything frequent has a key; the card that lists them opens on "?".
 import { $, targetOf } from "../dom.js";
+import { keepCapture } from "./keep_capture.js";
 
 export function bindKeys(bench) {
   const { store } = bench;
@@ -53,6 +54,7 @@ export function bindKeys(bench) {
       l: () => bench.wishes.balance(),
       d: () => bench.marking.turn(!bench.marking.on),
       v: () => bench.wishes.nextOpen(),
+      x: () => keepCapture(store),
       "[": () => store.reorder(-1),
       "]": () => store.reorder(1),
       b: () => store.toggleBlack(),
