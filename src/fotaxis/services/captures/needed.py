@@ -71,9 +71,9 @@ def needed(document: Document, codec: ShotCodec, pictures: Pictures, *, school: 
         made.append(_balanced_alone(document, made, conflict))
     if lost:
         made.append({**_capture(document, made, name="Without the polariser's loss"), "polariser_deg": None})
-    for fault in away:
-        key = fault.key
-        gone = {**_capture(document, made, name=f"Without {_lower(_name(plan, key))}"), "away": [key]}
+    if away:
+        names = listed([_lower(_name(plan, fault.key)) for fault in away])
+        gone = {**_capture(document, made, name=f"Without {names}"[:80]), "away": [fault.key for fault in away]}
         made.append({**gone, "blend": OVER, "mask": [{"kind": "scene", "area": BESIDE, "feather_mm": 2.0}]})
     return Needed(school=school, reasons=reasons, captures=tuple(made), words=_words(reasons, made, school))
 
@@ -257,8 +257,8 @@ def _per_part(document: Document, plan: Plan, pictures: Pictures) -> list[Docume
         own = [name for name, share in shares.get(light.key, {}).items() if share > OWN_SHARE]
         capture["blend"] = SUM
         # Paper's own light is mirrored in glass and foil beside it: from its frame only the paper is taken.
-        if own == [PAPER] or own == [METALLIC]:
-            capture["mask"] = [{"kind": "scene", "area": own[0], "feather_mm": 1.0}]
+        if own == [PAPER]:
+            capture["mask"] = [{"kind": "scene", "area": PAPER, "feather_mm": 1.0}]
         made.append(capture)
     return made
 

@@ -86,7 +86,9 @@ def steps_of(document: Document) -> dict[str, tuple[Step, Document]]:
     for one in document["captures"]:
         made[one["key"]] = (_step(one), one)
     if shooting.get("guide", True) and len(document["captures"]) > 1:
+        before = [one["key"] for one in document["captures"] if not (one.get("away") or one.get("wet") or one.get("splash"))]
         guide = {**extra, **now, "key": GUIDE, "name": "Guide frame: everything on", "lights": everything or now["lights"]}
+        guide["after"] = before
         made[GUIDE] = (_step(guide), guide)
     if shooting.get("background_plate"):
         away = [PRODUCT_KEY, *(one["key"] for one in document["others"])]

@@ -16,7 +16,7 @@ from jinja2 import Environment
 
 from fotaxis.core.captures.areas import AREA_WORDS
 from fotaxis.core.stops import power_name
-from fotaxis.services.captures.shooting import ShootingList
+from fotaxis.services.captures.shooting import ShootingList, steps_of
 from fotaxis.services.captures.words import each_in_words, joining_words, names_in
 from fotaxis.services.ports import Document
 from fotaxis.web.views.svg_canvas import Drawing
@@ -48,13 +48,13 @@ def capture_lines(document: Document, listed: ShootingList | None) -> list[Captu
     """Captures in the order they are shot, powers and masks in words."""
     captures = document["captures"]
     words = dict(zip((one["key"] for one in captures), each_in_words(document, captures), strict=True))
-    by_key = {one["key"]: one for one in captures}
+    taken = {key: capture for key, (_, capture) in steps_of(document).items()}
     rows = listed.rows if listed else ()
     return [
         CaptureLine(
             number=str(row.number), name=row.name, words=words.get(row.key, "; ".join(row.doing)),
-            powers=_powers(document, by_key.get(row.key)), exposure=row.exposure,
-            joined=joining_words(by_key[row.key]) if row.key in by_key else "", mask=_mask(by_key.get(row.key)),
+            powers=_powers(document, taken.get(row.key)) or "nothing", exposure=row.exposure,
+            joined=joining_words(taken[row.key]) if row.key in words else "", mask=_mask(taken.get(row.key)),
         )
         for row in rows
     ]  # fmt: skip
@@ -85,14 +85,16 @@ def _drawing_style() -> str:
     css = re.sub(r"var\(--([a-z-]+)\)", lambda found: PRINT[found[1]], css)
     css = re.sub(r"/\*.*?\*/", "", css, flags=re.S)
     css = re.sub(r"paint-order: stroke; stroke: [^;]+; stroke-width: [^;]+; stroke-linejoin: round;", "", css)
-    return css.replace(".drawing ", "")
+    rules = [rule for rule in css.split("}") if ":hover" not in rule and ":focus" not in rule]
+    return "}".join(rules) + ".grip, .part-handle, .hatch { display: none; }"
 
 
 def inked(drawing: Drawing) -> str:
-    """A drawing as SVG text that carries its own style."""
-    svg = str(drawing)
+    """A drawing as an SVG file of its own, as a data address: so it carries its style."""
+    svg = drawing.__html__().replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
     at = svg.index(">") + 1
-    return f"{svg[:at]}<style>{_drawing_style()}</style>{svg[at:]}"
+    style = f"text {{ font-family: Sheet; }} {_drawing_style()}".replace("&", "&amp;").replace("<", "&lt;")
+    return as_image(f"{svg[:at]}<style>{style}</style>{svg[at:]}".encode(), "image/svg+xml")
 
 
 def qr(address: str) -> str:
@@ -108,28 +110,27 @@ def as_image(data: bytes, media_type: str) -> str:
 
 
 def drawn(environment: Environment, data: dict[str, Any]) -> bytes:
-    """PDF bytes of the sheet's template; type is made smaller until all is on one page."""
+    """PDF bytes of the sheet's template; type is made smaller until all is on one page.
+
+    Nothing but what the page carries itself is fetched: no network, no file of the machine.
+    """
     from weasyprint import HTML
-    from weasyprint.text.fonts import FontConfiguration
+    from weasyprint.urls import URLFetcher
 
     template = environment.get_template("sheet_pdf.html")
     document = None
     for size in SIZES_PT:
-        html = template.render(size_pt=size, font=FONT.as_uri(), **data)
-        document = HTML(string=html, url_fetcher=_own_files).render(font_config=FontConfiguration())
+        html = template.render(size_pt=size, font=_font(), **data)
+        document = HTML(string=html, url_fetcher=URLFetcher(allowed_protocols={"data"})).render()
         if len(document.pages) == 1:
             break
     assert document is not None
     return bytes(document.copy(document.pages[:1]).write_pdf())
 
 
-def _own_files(url: str, *args: Any, **kwargs: Any) -> Any:
-    """Nothing but the font and what the page carries itself is fetched: no network, no file of the machine."""
-    from weasyprint.urls import default_url_fetcher
-
-    if url == FONT.as_uri() or url.startswith("data:"):
-        return default_url_fetcher(url, *args, **kwargs)
-    raise ValueError("only the sheet's own pictures and font are used")
+@lru_cache(maxsize=1)
+def _font() -> str:
+    return as_image(FONT.read_bytes(), "font/woff2")
 
 
 def pictures(found: Sequence[tuple[str, bytes, str]]) -> list[dict[str, str]]:

@@ -79,6 +79,7 @@ export class Hands {
   /** Everything over the composite: mask, crop, marks, a stroke under way. */
   draw(stroke = null) {
     const over = $("composite-over"), picture = $("composite"), { page } = this;
+    fit(picture, $("composite-box"));
     const box = picture.getBoundingClientRect(), outer = $("composite-box").getBoundingClientRect();
     for (const one of [over, $("mask-picture")]) {
       Object.assign(one.style, { left: `${box.left - outer.left}px`, top: `${box.top - outer.top}px`, width: `${box.width}px`, height: `${box.height}px` });
@@ -110,6 +111,14 @@ export class Hands {
       put("polyline", { class: "stroke", "stroke-width": size, points: stroke.map(([x, y]) => `${x * box.width},${y * box.height}`).join(" ") });
     }
   }
+}
+
+/** A picture as large as its box, whatever its own size: a quick one stands where the fine one will. */
+function fit(picture, box) {
+  const { naturalWidth: wide, naturalHeight: high } = picture;
+  if (!wide || picture.hidden) return;
+  const scale = Math.min(box.clientWidth / wide, box.clientHeight / high);
+  Object.assign(picture.style, { width: `${wide * scale}px`, height: `${high * scale}px` });
 }
 
 /** No more places than a stroke may have. */

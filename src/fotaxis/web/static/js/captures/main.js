@@ -4,6 +4,7 @@ import { $, all, query, targetOf } from "../dom.js";
 import { getJson, post, Problem } from "../api.js";
 import { Composite } from "./composite.js";
 import { Hands } from "./hands.js";
+import { text } from "./markup.js";
 import { capturePanel, finishPanel, joinPanel, neededPanel, readsPanel, retouchPanel } from "./panels.js";
 
 const json = (id) => JSON.parse($(id).textContent);
@@ -247,11 +248,6 @@ class Page {
     if (done) { event.preventDefault(); done(); }
     if (/^[1-9]$/.test(event.key) && keys[Number(event.key) - 1]) this.choose(keys[Number(event.key) - 1]);
   }
-}
-
-/** Text that stands in markup as it is. @param {unknown} value */
-export function text(value) {
-  return String(value ?? "").replace(/[&<>"']/g, (ch) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;", "'": "&#39;" })[ch]);
 }
 
 new Page();

@@ -1,5 +1,5 @@
 // The panels beside the composite, as markup: the chosen capture, how it is joined, the finish, what is needed, places to retouch.
-import { text } from "./main.js";
+import { text } from "./markup.js";
 
 const number = (name, value, words, unit, more = "") => `<label class="field">${words}<span class="with-unit"><input name="${name}" value="${value ?? ""}" size="6" inputmode="decimal" data-number="" ${more}><i>${unit}</i></span></label>`;
 const check = (name, on, words) => `<label class="check"><input type="checkbox" name="${text(name)}" ${on ? "checked" : ""}> ${text(words)}</label>`;
