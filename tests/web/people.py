@@ -9,7 +9,7 @@ from starlette.testclient import TestClient
 
 from fotaxis.services.finals import blob_key
 from fotaxis.services.ports import FinalState, Role
-from fotaxis.storage.tables import FinalRow
+from fotaxis.storage.tables import FinalRow, MergeRow
 from tests.formats import samples
 
 PASSWORD = "a long enough password"
@@ -84,6 +84,18 @@ class Person:
         finals._blobs.put(blob_key(final.id, "png"), samples.encoded("PNG"))
         finals._blobs.put(blob_key(final.id, "exr"), b"layers")
         return str(final.id)
+
+    def new_merge(self, shot):
+        """A finished merge, as a worker would leave it. A frame must be given to a capture."""
+        assert self.post(f"/shots/{shot}/merges", data={}).status_code == 204
+        merges = self.client.app.state.services.merges
+        with merges._database.transaction() as repo:
+            merge = repo._s.scalars(select(MergeRow).where(MergeRow.shot_id == UUID(shot))).first()
+            repo.drop_work(merge.studio_id, kind="merge", ref=str(merge.id))
+            repo.mark_merge(merge.studio_id, merge.id, state=FinalState.DONE, done=1.0, files={"tif": 3, "jpg": 3})
+        for kind in ("tif", "jpg"):
+            merges._blobs.put(f"merges/{merge.id}/{kind}", samples.encoded("JPEG"))
+        return str(merge.id)
 
     def document(self, shot):
         return self.get(f"/shots/{shot}/export").json()

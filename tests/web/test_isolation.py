@@ -3,6 +3,7 @@
 A route added later is tried too; if it takes a body that `bodies` does not know, its owner's own request fails here.
 """
 
+import hashlib
 import json
 import re
 from uuid import uuid4
@@ -12,6 +13,7 @@ from fastapi.routing import APIRoute, APIWebSocketRoute
 from starlette.routing import Mount
 from starlette.websockets import WebSocketDisconnect
 
+from fotaxis.formats.shot_archive import WholeShotFiles
 from tests.formats import samples
 from tests.formats.test_lamps import ies
 
@@ -23,7 +25,7 @@ OPEN = {
 
 OWN = {
     "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png", "/beginnings/picture.png",
-    "/beginnings/outline", "/kit", "/kit.csv", "/kit/import",
+    "/beginnings/outline", "/kit", "/kit.csv", "/kit/import", "/book",
     "/session", "/account",
     "/account/password", "/account/sessions/others/end", "/account/codes", "/account/codes/on", "/account/codes/off",
     "/account/passkeys", "/account/passkeys/remove", "/studio", "/studio/invitations", "/studio/rename", "/studio/limits",
@@ -33,6 +35,10 @@ OWN = {
 
 PEOPLE = {"session_id", "user_id", "invitation_id", "piece_id"}
 """What stands in addresses of people and of the kit; whose they are is tried in test_people.py, test_accounts.py, test_kit.py."""
+
+OWNED = {"job_id", "shot_id", "frame_id", "final_id", "merge_id"}
+KEY = "acrylic"
+"""Names a lighting set-up where one is asked for, and here a capture."""
 
 LOOKING = {"/view/{token}", "/view/{token}/state", "/view/{token}/picture.png"}
 """Addresses whose own token says what may be looked at, with or without a session; see test_states.py."""
@@ -105,7 +111,29 @@ def bodies(path):
         "/shots/{shot_id}/view-links": {"json_body": {"days": 7}},
         "/shots/{shot_id}/view-links/end": {"json_body": {}},
         "/frames/{frame_id}/note": {"data": {"note": "not mine"}},
+        "/frames/{frame_id}/capture": {"data": {"capture": KEY}},
+        "/jobs/{job_id}/import-whole": {"files": {"file": ("shot.zip", whole_shot(), "application/zip")}},
+        "/shots/{shot_id}/captures": {"json_body": {"name": "Not mine"}},
+        "/shots/{shot_id}/captures/changes": {
+            "json_body": {"changes": [{"path": ["captures", KEY, "name"], "value": "Mine"}]}
+        },
+        "/shots/{shot_id}/captures/{key}/frame": {"files": png},
+        "/shots/{shot_id}/captures/needed": {"json_body": {"school": "one per part"}},
+        "/shots/{shot_id}/composite/preview": {
+            "json_body": {"changes": [{"path": ["captures", KEY, "strength_stops"], "value": -1}]}
+        },
+        "/shots/{shot_id}/shooting/tick": {"data": {"step": KEY}},
+        "/shots/{shot_id}/shooting/untick": {"data": {"step": KEY}},
+        "/shots/{shot_id}/series": {"data": {"name": "Half size", "height_cm": "20"}},
     }.get(path, {})
+
+
+def whole_shot():
+    """A whole shot as one zip, as small as it may be."""
+    shot = (samples.DEMO / "elder-cordial.json").read_bytes()
+    marks = {"shot.json": hashlib.sha256(shot).hexdigest()}
+    manifest = json.dumps({"format": "fotaxis-whole-shot", "version": 1, "sha256": marks}).encode()
+    return WholeShotFiles().pack({"shot.json": shot, "frames.json": b"[]", "manifest.json": manifest})
 
 
 def send(person, method, path, address, **headers):
@@ -125,7 +153,9 @@ def socket_to(client, address, *, origin="http://fotaxis.test"):
 
 def filled(path, **ids):
     """An address with its names filled in, and what its question needs."""
-    address = path.format(**{name: uuid4() for name in PEOPLE} | ids, number=1, key="acrylic", token="x", wish="left-place")
+    address = path.format(
+        **{name: uuid4() for name in PEOPLE} | ids, number=1, key=KEY, token="x", wish="left-place", kind="jpg"
+    )
     asks = {
         "spot": "x=0.5&y=0.5",
         "on-body": "x=0.5&y=0.5",
@@ -133,6 +163,7 @@ def filled(path, **ids):
         "sweep": "key=left",
         "artwork.png": "band=0",
         "alone.jpg": "light=left",
+        "mask.png": f"key={KEY}",
         "variants.png": "what=grids&key=left",
     }
     asked = asks.get(path.rsplit("/", 1)[-1])
@@ -156,9 +187,16 @@ class Belongings:
         assert person.post(f"/shots/{self.shot}/wish-set", content="{}", headers=headers).status_code == 200
         self.frame = person.new_frame(self.shot)
         self.final = person.new_final(self.shot)
+        alone = {"key": KEY, "name": "All", "lights": {"left": -4}, "shutter_s": 2**-7, "f_number": 8}
+        kept = json.dumps({"changes": [{"kind": "add", "path": ["captures"], "value": alone}]})
+        assert person.post(f"/shots/{self.shot}/changes", content=kept, headers=headers).status_code == 200
+        assert person.post(f"/frames/{self.frame}/capture", data={"capture": KEY}).status_code == 204
+        self.merge = person.new_merge(self.shot)
 
     def address(self, path):
-        return filled(path, job_id=self.job, shot_id=self.shot, frame_id=self.frame, final_id=self.final)
+        return filled(
+            path, job_id=self.job, shot_id=self.shot, frame_id=self.frame, final_id=self.final, merge_id=self.merge
+        )
 
     def everything(self):
         ask = self.person.get
@@ -176,8 +214,8 @@ def theirs(alder):
 def test_every_address_with_a_name_in_it_is_known_here(app):
     for _, path in every_route(app):
         names = set(re.findall(r"{(\w+)}", path))
-        assert names <= {"job_id", "shot_id", "frame_id", "final_id", "number", "key", "token", "wish"} | PEOPLE, path
-        assert names & ({"job_id", "shot_id", "frame_id", "final_id"} | PEOPLE) or path in OPEN | OWN | LOOKING, (
+        assert names <= OWNED | {"number", "key", "token", "wish", "kind"} | PEOPLE, path
+        assert names & (OWNED | PEOPLE) or path in OPEN | OWN | LOOKING, (
             f"{path}: says neither whose it is nor that it is nobody's"
         )
 
@@ -216,9 +254,7 @@ def test_a_stranger_reads_nothing_and_changes_nothing(app, alder, birch, theirs)
                 pass
             continue
         answer = send(birch, method, path, theirs.address(path))
-        nowhere = send(
-            birch, method, path, filled(path, job_id=uuid4(), shot_id=uuid4(), frame_id=uuid4(), final_id=uuid4())
-        )
+        nowhere = send(birch, method, path, filled(path, **{name: uuid4() for name in OWNED}))
         assert answer.status_code == 404, f"{method} {path}: {answer.status_code}"
         # Nothing tells a stranger's thing from one that does not exist.
         assert answer.content == nowhere.content, f"{method} {path}"

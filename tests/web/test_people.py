@@ -139,9 +139,14 @@ FOR_ASSISTANTS = {
     f"/shots/{{shot_id}}/{part}" for part in (
         "changes", "things", "mirror", "school", "usual-readings", "undo", "redo", "go", "pin", "profile", "shape", "model", "lamp",
         "frames", "finals", "sheet-loss", "reframe", "artwork", "outline", "wish-set", "mark", "balance", "proposals",
-        "delicate", "sweep",
+        "delicate", "sweep", "captures", "captures/changes", "captures/undo", "captures/redo", "captures/{key}/set-up",
+        "captures/{key}/from-bench", "captures/{key}/frame", "captures/needed", "composite/preview", "merges", "shooting/tick",
+        "shooting/untick", "shooting/again",
     )
-} | {"/beginnings/outline", "/frames/{frame_id}/note", "/finals/{final_id}/cancel"}  # fmt: skip
+} | {
+    "/beginnings/outline", "/frames/{frame_id}/note", "/frames/{frame_id}/capture", "/finals/{final_id}/cancel",
+    "/merges/{merge_id}/cancel",
+}  # fmt: skip
 
 FOR_OWNERS = {
     "/studio/invitations", "/studio/invitations/{invitation_id}/take-back", "/studio/people/{user_id}/role",
@@ -162,7 +167,8 @@ def test_every_change_is_refused_to_roles_that_may_not_make_it(app, studio):
     final = studio.new_final(shot)
     before = studio.document(shot)
     ids = {
-        "job_id": job, "shot_id": shot, "frame_id": frame, "final_id": final, "session_id": user_id(app, studio.login),
+        "job_id": job, "shot_id": shot, "frame_id": frame, "final_id": final, "merge_id": final,
+        "session_id": user_id(app, studio.login),
         "invitation_id": user_id(app, studio.login), "user_id": user_id(app, studio.login),
         "piece_id": user_id(app, studio.login),
     }  # fmt: skip

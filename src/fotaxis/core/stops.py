@@ -40,6 +40,18 @@ def set_stops(stops: float) -> str:
     return f"{round(abs(stops), 2):g}"
 
 
+NEAR_THIRD = 0.02
+
+
+def thirds_name(stops: float) -> str:
+    """A difference that was set, in thirds where it is that: '+⅔', '−1⅓', '+2'; else to a tenth, as stops_name."""
+    thirds = round(abs(stops) * 3)
+    if not math.isfinite(stops) or thirds == 0 or abs(thirds / 3 - abs(stops)) > NEAR_THIRD:
+        return stops_name(stops)
+    whole, rest = divmod(thirds, 3)
+    return ("+" if stops > 0 else "−") + (str(whole) if whole or not rest else "") + ("", "⅓", "⅔")[rest]
+
+
 def over_or_under(stops: float) -> str:
     """A reading against another: '1.3 over', '0.7 under'."""
     return f"{measured_stops(stops)} {'over' if stops > 0 else 'under'}"

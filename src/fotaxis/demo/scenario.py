@@ -21,7 +21,7 @@ from fotaxis.services.people.accounts import Accounts
 from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import Pictures
-from fotaxis.services.ports import Acting, ShotCodec, SignIn, begin_acting
+from fotaxis.services.ports import Acting, Shot, ShotCodec, SignIn, begin_acting
 from fotaxis.services.shots import Shots
 
 STUDIO = "Ostrel Studio"
@@ -36,7 +36,7 @@ JOB = "Brindlemoor winter range"
 FILES = (
     "elder-cordial.json", "elder-cordial-first-try.json", "plum-preserve.json", "gooseberry-with-glass.json",
     "sparkling-can.json", "gift-carton.json", "gooseberry-glow.json", "elder-household-lamp.json", "carton-silver-card.json",
-    "gooseberry-dark-field.json", "gooseberry-pool.json",
+    "gooseberry-dark-field.json", "gooseberry-pool.json", "gooseberry-five-captures.json", "carton-three-captures.json",
 )  # fmt: skip
 SEED = 7
 PRINT = {
@@ -44,6 +44,7 @@ PRINT = {
     "elder-household-lamp.json": ("Label", "elder-label.png"), "gooseberry-with-glass.json": ("Label", "gooseberry-label.png"),
     "gooseberry-glow.json": ("Label", "gooseberry-label.png"), "gooseberry-pool.json": ("Label", "gooseberry-label.png"),
     "plum-preserve.json": ("Label", "plum-label.png"), "sparkling-can.json": ("Print", "can-print.png"),
+    "gooseberry-five-captures.json": ("Label", "gooseberry-label.png"),
 }  # fmt: skip
 """The zone of a shot that is printed, and with what."""
 
@@ -59,7 +60,7 @@ BRIEF: dict[str, Any] = {
     ],
 }  # fmt: skip
 
-CARTON = "gift-carton.json"
+CARTONS = ("gift-carton.json", "carton-three-captures.json")
 CARTON_ART = {"picture": "carton-print.png", "foil": "carton-foil.png", "emboss": "carton-emboss.png"}
 
 
@@ -103,6 +104,8 @@ def load(services: DemoServices, folder: Path) -> Callable[[], None]:
     services.kit.take_in(studio, kit_csv.parse((folder / "kit.csv").read_bytes())[0])
     services.briefs.keep(studio, job.id, **BRIEF)
     shots = [services.shots.import_file(studio, job.id, printed(folder, name)) for name in FILES]
+    for shot in shots:
+        _attach_captured(services, folder, studio, shot)
     begin_acting(Acting())
 
     def add_frames() -> None:
@@ -121,7 +124,7 @@ def printed(folder: Path, name: str) -> bytes:
     def text(picture: str) -> str:
         return base64.b64encode((folder / "artwork" / picture).read_bytes()).decode()
 
-    if name == CARTON:
+    if name in CARTONS:
         art = {part: text(picture) for part, picture in CARTON_ART.items()}
         front = {
             "name": "Front",
@@ -142,6 +145,15 @@ def _signed_in(services: DemoServices) -> SignIn:
     here = services.accounts.who(services.accounts.sign_in(attempt, password=PASSWORD))
     assert here is not None  # signed in one line above
     return here
+
+
+def _attach_captured(services: DemoServices, folder: Path, studio: UUID, shot: Shot) -> None:
+    """Simulated real frames of a shot's captures, where the demo has any: see simulated_frames."""
+    for capture in services.shots.open(studio, shot.id).document["captures"]:
+        for file in sorted((folder / "frames").glob(f"*-{capture['key']}.jpg")):
+            services.frames.attach(
+                studio, shot.id, file_name=file.name, data=file.read_bytes(), note="Simulated.", capture=capture["key"]
+            )
 
 
 def _attach_frames(services: DemoServices, studio: UUID, shot_id: UUID) -> None:

@@ -57,7 +57,7 @@ KINDS: dict[str, Callable[[Plan], None]] = {"losses": _losses, "preview": _previ
 
 def pieces() -> list[tuple[str, str]]:
     """(kind, shot file) of every piece of work: those that share least stand first, side by side."""
-    files = sorted(SHOTS.glob("*.json"))
+    files = [file for file in sorted(SHOTS.glob("*.json")) if "captures" not in file.name]
     first = [("preview", files[0].name), ("losses", files[0].name)]
     return first + [(kind, file.name) for kind in KINDS for file in files if (kind, file.name) not in first]
 

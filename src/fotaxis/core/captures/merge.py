@@ -334,7 +334,7 @@ def _encode(
 
 def encoded(levels: Picture, *, white: Array, tone: Tone) -> NDArray[np.uint16]:
     """Linear levels (height, width, 3) as codes of 16 bits, sRGB, developed as told; within one code of exact."""
-    steps = np.arange(DEEP + 1) / DEEP
+    steps = np.arange(4 * (DEEP + 1)) / (4 * (DEEP + 1) - 1)
     stretched = (srgb_curve(steps**2) * WHITE - tone.black) / (tone.white - tone.black)
     curve = np.clip(stretched * DEEP + 0.5, 0, DEEP).astype(np.uint16)
     out = np.empty(levels.shape, np.uint16)

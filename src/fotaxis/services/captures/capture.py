@@ -67,13 +67,15 @@ def captured(document: Document, capture: Mapping[str, Any]) -> Document:
         if key in away and key != PRODUCT_KEY:
             made[part] = None
     if PRODUCT_KEY in away:
-        made["subject"] = {"kind": "nothing", "height_cm": _height_cm(document["subject"])}
+        subject = document["subject"]
+        kept = {part: subject[part] for part in ("name", "body")}
+        made["subject"] = {**kept, "kind": "nothing", "height_cm": _height_cm(subject)}
     made["exposure"] = {**document["exposure"], **{name: capture[name] for name in ("iso", "shutter_s", "f_number")}}
     made["lens"] = _lens(document["lens"], capture)
     framing = capture.get("framing")
     if framing:
-        kept = [one["camera"] for one in document.get("cameras", []) if one["name"] == framing]
-        made["camera"] = kept[0] if kept else document["camera"]
+        framed = [one["camera"] for one in document.get("cameras", []) if one["name"] == framing]
+        made["camera"] = framed[0] if framed else document["camera"]
     return made
 
 

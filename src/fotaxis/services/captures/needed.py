@@ -100,12 +100,14 @@ def _capture(document: Document, made: Sequence[Document], *, name: str) -> Docu
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Conflict:
-    """A level that no powers bring about beside the others; powers: those that bring it about alone; zone: where its reading lies."""
+    """A level that no powers bring about beside the others; powers: those that bring it about alone; zone: where its reading lies;
+    still_stops: by how much it stays too bright (above 0) or too dark even then."""
 
     words: str
     name: str
     powers: dict[str, float]
     zone: str
+    still_stops: float = 0.0
 
 
 def level_conflicts(document: Document, plan: Plan, codec: ShotCodec, pictures: Pictures) -> list[Conflict]:
@@ -129,9 +131,9 @@ def level_conflicts(document: Document, plan: Plan, codec: ShotCodec, pictures: 
         words = f"{about(wish, names)} stays {measured_stops(abs(bound.stops))} stops {way}{other}."
         own = balanced(plan, held, [wish], read)
         powers = dict(own.balance.all_powers) if own else {}
-        found.append(
-            Conflict(words=words, name=about(wish, names), powers=powers, zone=_zone_of(plan, wish, read(plan), pictures))
-        )
+        still = own.balance.bounds[0].stops if own and own.balance.bounds else 0.0
+        zone = _zone_of(plan, wish, read(plan), pictures)
+        found.append(Conflict(words=words, name=about(wish, names), powers=powers, zone=zone, still_stops=still))
     return found
 
 
@@ -151,6 +153,11 @@ def _balanced_alone(document: Document, made: Sequence[Document], conflict: Conf
     capture = _capture(document, made, name=f"For {_lower(conflict.name)}")
     on = capture["lights"]
     capture["lights"] = {key: conflict.powers.get(key, stops) for key, stops in on.items()}
+    # What no power reaches the camera does: a smaller aperture where it is too bright, a higher ISO where it is too dark.
+    if conflict.still_stops > 0:
+        capture["f_number"] *= 2.0 ** (conflict.still_stops / 2)
+    elif conflict.still_stops < 0:
+        capture["iso"] *= 2.0**-conflict.still_stops
     part = {"kind": "scene", "area": ZONE, "zone": conflict.zone} if conflict.zone else {"kind": "scene", "area": PAPER}
     return {**capture, "blend": OVER, "mask": [{**part, "feather_mm": 2.0}]}
 

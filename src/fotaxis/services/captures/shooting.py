@@ -80,7 +80,8 @@ def steps_of(document: Document) -> dict[str, tuple[Step, Document]]:
     everything = {key: stops for one in document["captures"] for key, stops in one["lights"].items()}
     extra = {"away": [], "poured": True, "wet": False, "splash": False, "framing": "", "after": [], "hands": "", "note": ""}
     first = document["captures"][0] if document["captures"] else now
-    black = {**extra, **now, "key": BLACK, "name": "Black frame", "lights": {}, "poured": first.get("poured", True)}
+    black = {**extra, **now, "key": BLACK, "name": "Black frame", "lights": {}}
+    black["poured"] = all(one.get("poured", True) for one in document["captures"])
     black |= {name: first[name] for name in ("iso", "shutter_s", "f_number", "focus", "focus_cm", "polariser_deg")}
     made[BLACK] = (replace(_step(black), opens=True), black)
     for one in document["captures"]:

@@ -8,7 +8,7 @@ from typing import Any
 from fotaxis.core.camera.nominal_scales import f_number_name, shutter_name
 from fotaxis.core.captures.composite import BLEND_WORDS, SUM
 from fotaxis.core.keys import BACKGROUND_KEY, PRODUCT_KEY, RISER_KEY, TABLE_KEY
-from fotaxis.core.stops import signed_stops
+from fotaxis.core.stops import thirds_name
 from fotaxis.services.ports import Document
 from fotaxis.services.wishes import listed
 
@@ -73,7 +73,7 @@ def joining_words(capture: Mapping[str, Any]) -> str:
         parts.append("within its mask")
     stops = capture.get("strength_stops", 0.0)
     if abs(stops) > SAME:
-        parts.append(f"{signed_stops(stops)} stops")
+        parts.append(f"{thirds_name(stops)} stops")
     if capture.get("good_half"):
         parts.append(f"{capture['good_half']} half mirrored")
     if capture.get("flipped"):
@@ -95,8 +95,8 @@ def _powers(document: Document, capture: Mapping[str, Any], before: Mapping[str,
     gaps = {key: stops - told[key] for key, stops in capture["lights"].items() if key in told}
     gaps = {key: gap for key, gap in gaps.items() if abs(gap) > SAME}
     if len(capture["lights"]) == 1:
-        return [signed_stops(gap) for gap in gaps.values()]
-    return [f"{names[key]} {signed_stops(gap)}" for key, gap in gaps.items()]
+        return [thirds_name(gap) for gap in gaps.values()]
+    return [f"{names[key]} {thirds_name(gap)}" for key, gap in gaps.items()]
 
 
 def _focus_of(document: Document) -> Document:

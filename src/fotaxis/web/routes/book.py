@@ -12,7 +12,7 @@ from fotaxis.core.materials.catalogue import LIQUID
 from fotaxis.services.ports import Refused
 from fotaxis.services.series import Member, NewProduct, sizes_of
 from fotaxis.web import links
-from fotaxis.web.auth import AppServices, CurrentUser, Helper, ready
+from fotaxis.web.auth import AppServices, CurrentUser, Maker, ready
 from fotaxis.web.cancellation import drawn
 from fotaxis.web.responses import gone_to, page
 
@@ -51,7 +51,7 @@ async def series(request: Request, app: AppServices, here: CurrentUser, shot_id:
 
 @router.post("/shots/{shot_id}/series", dependencies=[Depends(ready)])
 async def add(
-    request: Request, app: AppServices, here: Helper, shot_id: UUID, name: Name, height_cm: Annotated[str, Form(max_length=12)],
+    request: Request, app: AppServices, here: Maker, shot_id: UUID, name: Name, height_cm: Annotated[str, Form(max_length=12)],
     width_cm: Annotated[str, Form(max_length=12)] = "", liquid: Annotated[str, Form(max_length=40)] = "",
 ) -> Response:  # fmt: skip
     """The next of a range."""
@@ -67,7 +67,7 @@ async def add(
 
 
 @router.post("/shots/{shot_id}/series/leave")
-def leave(app: AppServices, here: Helper, shot_id: UUID) -> Response:
+def leave(app: AppServices, here: Maker, shot_id: UUID) -> Response:
     pattern = app.series.pattern_of(here.user.studio_id, shot_id)
     app.series.join(here.user.studio_id, shot_id, pattern_id=None)
     return gone_to(links.shot_part(pattern or shot_id, "series"))

@@ -340,7 +340,7 @@ async def whole_shot(request: Request, app: AppServices, here: CurrentUser, shot
 
 
 @router.post("/jobs/{job_id}/import-whole")
-async def import_whole(app: AppServices, here: Helper, job_id: UUID, file: UploadFile) -> Response:
+async def import_whole(app: AppServices, here: Maker, job_id: UUID, file: UploadFile) -> Response:
     def made() -> UUID:
         return app.whole_shots.take_in(here.user.studio_id, job_id, file.file.read()).id
 

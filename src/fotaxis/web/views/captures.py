@@ -98,7 +98,11 @@ def _areas(document: Document) -> list[dict[str, str]]:
 
 
 def _zones(document: Document) -> list[str]:
-    return [one["name"] for one in document["subject"].get("bands", []) if one.get("name")]
+    found = []
+    for band in document["subject"].get("bands", []):
+        parts = [part for part in ("foil", "varnish") if (band.get("artwork") or {}).get(part)]
+        found += [band["name"], *(f"{band['name']}, {part}" for part in parts)] if band.get("name") else []
+    return found
 
 
 def _usual_crops(document: Document) -> list[dict[str, Any]]:
