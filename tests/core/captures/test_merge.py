@@ -27,12 +27,14 @@ from fotaxis.services.pictures import Pictures
 from tests.formats import samples
 
 NUDGE_PX = 3.0
-SIDE = 640
+SIDE = 480
 
 
 def real(levels, noise, *, right=0.0, down=0.0):
     """A frame as a camera writes it: moved, with noise, eight bits."""
-    seen = ndimage.shift(levels, (down, right, 0), order=3, mode="nearest") if right or down else levels
+    seen = levels
+    if right or down:  # channel by channel: a spline through the colours would cost most of it
+        seen = np.stack([ndimage.shift(levels[..., c], (down, right), order=3, mode="nearest") for c in range(3)], axis=2)
     seen = np.clip(seen + noise.normal(0, 0.0015, seen.shape), 0, 1)
     return encode_srgb(seen.astype(np.float32)).astype(np.uint8)
 

@@ -15,7 +15,7 @@ from fotaxis.core.kernel import kernel
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.values import Array, Picture
 
-SMOOTH_PX = 1.2
+SMOOTH_PX = 1.8
 """Frames are smoothed by so much before their edges are looked at: noise has no direction."""
 
 COARSE_SIDE = 1200

@@ -155,7 +155,7 @@ def _words(
     if not left:
         return ["All is shot."], False
     minutes = sum(row.minutes for row in left)
-    words = [f"{len(left)} of {len(rows)} frames to go, about {minutes:.0f} min" + (
+    words = [f"{len(left)} of {len(rows)} frames to go, about {_long(minutes)}" + (
         f", until {clock_name(slots[-1].end_s)}." if begin is not None else "."
     )]  # fmt: skip
     if pace != 1.0:
@@ -172,10 +172,16 @@ def _words(
         elif late:
             words.append(f"The client has been here since {clock_name(client)}.")
         else:
-            words.append(f"All is done {(client - slots[-1].end_s) / 60:.0f} min before the client comes.")
+            words.append(f"All is done {_long((client - slots[-1].end_s) / 60)} before the client comes.")
     if not exact:
         words.append("So many frames have more orders than can be tried; this one is good, perhaps not the best.")
     return words, late
+
+
+def _long(minutes: float) -> str:
+    """So many minutes as one says them: '35 min', '2 h 5 min'."""
+    hours, rest = divmod(round(minutes), 60)
+    return f"{hours} h {rest} min" if hours else f"{rest} min"
 
 
 # ---- a row

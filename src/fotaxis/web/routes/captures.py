@@ -378,7 +378,7 @@ def give_frame(
 @router.post("/shots/{shot_id}/merges")
 def merge(app: AppServices, here: Helper, shot_id: UUID, also: Annotated[list[str] | None, Form()] = None) -> Response:
     app.merges.ask(here.user.studio_id, shot_id, also=also or [])
-    return gone_to(links.shot_part(shot_id, "captures#merge"))
+    return gone_to(links.shot_part(shot_id, "captures?tab=merge"))
 
 
 @router.get("/shots/{shot_id}/merges")
@@ -393,13 +393,13 @@ def merges(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID)
 @router.post("/merges/{merge_id}/cancel")
 def cancel(app: AppServices, here: Helper, merge_id: UUID) -> Response:
     done = app.merges.cancel(here.user.studio_id, merge_id)
-    return gone_to(links.shot_part(done.shot_id, "captures#merge"))
+    return gone_to(links.shot_part(done.shot_id, "captures?tab=merge"))
 
 
 @router.post("/merges/{merge_id}/remove")
 def remove(app: AppServices, here: Maker, merge_id: UUID) -> Response:
     gone = app.merges.remove(here.user.studio_id, merge_id)
-    return gone_to(links.shot_part(gone.shot_id, "captures#merge"))
+    return gone_to(links.shot_part(gone.shot_id, "captures?tab=merge"))
 
 
 @router.get("/merges/{merge_id}/picture.jpg")

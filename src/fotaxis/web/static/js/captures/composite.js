@@ -4,7 +4,6 @@ import { csrf } from "../saving.js";
 
 export class Composite {
   #asked = 0;
-  #address = "";
   #trying = null; // what waits to be tried while an answer is under way
   #busy = false;
 
@@ -22,16 +21,13 @@ export class Composite {
     this.picture.hidden = !any && !(this.alone && chosen);
     if (this.picture.hidden) { $("picture-state").textContent = ""; return; }
     if (this.alone && chosen) {
-      await this.#put(chosen.picture.replace("?", "?side=400&"), turn);
-      this.#tell(turn, `${chosen.name} alone, quick`);
+      if (await this.#put(chosen.picture.replace("?", "?side=400&"), turn)) this.#tell(turn, `${chosen.name} alone, quick`);
       return;
     }
     this.#tell(turn, "Joining…");
-    await this.#put(`${state.composite}&fine=1`, turn);
-    if (turn !== this.#asked) return;
-    const first = await fetch(this.#address, { headers: { accept: "image/jpeg" } });
-    if (turn !== this.#asked) return;
-    this.fine = first.headers.get("x-picture") === "fine";
+    const found = await this.#put(`${state.composite}&fine=1`, turn);
+    if (!found) return;
+    this.fine = found === "fine";
     this.#tell(turn, this.fine ? "Fine" : "Quick: fine pictures are in the making");
     if (!this.fine) this.#refine(turn);
   }
@@ -42,34 +38,40 @@ export class Composite {
     document.body.dataset.composite = words.startsWith("Joining") ? "" : String(this.page.state.revision);
   }
 
-  /** @param {string} address @param {number} turn */
+  /** Show what an address gives, and say which picture it is; '' where it gives none, or another was asked for meanwhile. */
   async #put(address, turn) {
-    const next = new Image();
-    next.src = address;
-    try { await next.decode(); } catch {
-      if (turn === this.#asked) await this.#why(address);
-      return;
+    const answer = await fetch(address, { headers: { accept: "application/json, image/jpeg" } }).catch(() => null);
+    if (!answer || turn !== this.#asked) return "";
+    if (!answer.ok) {
+      const { problem } = await answer.json().catch(() => ({ problem: "The composite could not be made just now." }));
+      this.#tell(turn, problem);
+      return "";
     }
-    if (turn !== this.#asked) return;
-    this.#address = address;
-    this.picture.src = next.src;
-    this.page.hands.draw();
+    const shown = await this.#paint(await answer.blob(), () => turn === this.#asked);
+    return shown ? answer.headers.get("x-picture") ?? "quick" : "";
   }
 
-  async #why(address) {
-    const answer = await fetch(address, { headers: { accept: "application/json" } });
-    if (answer.ok) return;
-    const { problem } = await answer.json().catch(() => ({ problem: "the composite could not be made just now." }));
-    $("picture-state").textContent = problem;
+  /** Paint a picture, unless another is wanted by the time it is decoded. */
+  async #paint(blob, wanted) {
+    const url = URL.createObjectURL(blob), next = new Image();
+    next.src = url;
+    await next.decode().catch(() => null);
+    setTimeout(() => URL.revokeObjectURL(url), 4000);
+    if (!wanted()) return false;
+    this.picture.src = url;
+    await this.picture.decode().catch(() => null);
+    this.page.hands.draw();
+    return true;
   }
 
   async #refine(turn) {
     const answer = await fetch(this.page.addresses.fine, { headers: { accept: "application/json" } }).catch(() => null);
     if (turn !== this.#asked) return;
     if (!answer?.ok) { this.#tell(turn, "Quick: no worker makes fine pictures just now"); return; }
-    await this.#put(`${this.page.state.composite}&fine=1&again=1`, turn);
-    this.fine = true;
-    this.#tell(turn, "Fine");
+    const found = await this.#put(`${this.page.state.composite}&fine=1`, turn);
+    if (!found) return;
+    this.fine = found === "fine";
+    this.#tell(turn, this.fine ? "Fine" : "Quick");
   }
 
   /** What something would do, not kept: the newest wish only, one at a time. @param {any[]} changes */
@@ -86,12 +88,7 @@ export class Composite {
         headers: { "content-type": "application/json", "x-csrf-token": csrf(), accept: "image/jpeg" },
       }).catch(() => null);
       if (!answer?.ok) continue;
-      const url = URL.createObjectURL(await answer.blob());
-      const next = new Image();
-      next.src = url;
-      await next.decode().catch(() => null);
-      this.picture.src = url;
-      setTimeout(() => URL.revokeObjectURL(url), 2000);
+      await this.#paint(await answer.blob(), () => true);
       $("picture-state").textContent = "As it would be";
       document.body.dataset.previewed = String(Number(document.body.dataset.previewed ?? 0) + 1);
     }

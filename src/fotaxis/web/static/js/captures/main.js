@@ -15,7 +15,7 @@ class Page {
     this.addresses = json("addresses");
     this.choices = json("choices");
     this.key = this.state.captures[0]?.key ?? "";
-    this.tab = location.hash === "#merge" ? "merge" : "one";
+    this.tab = new URLSearchParams(location.search).get("tab") ?? "one";
     this.needed = null;
     this.reads = null;
     this.working = Promise.resolve();

@@ -15,8 +15,8 @@ export function capturePanel(page) {
   const seconds = choices.shutters.some(({ s }) => Math.abs(s / one.shutter_s - 1) < 0.01) ? [] : [[one.shutter_s, `${one.shutter_s} s`]];
   const shutters = [...seconds, ...choices.shutters.map(({ s, name }) => [Math.abs(s / one.shutter_s - 1) < 0.01 ? one.shutter_s : s, name])];
   return `<div class="line"><label class="field name-field">Name<input name="name" value="${text(one.name)}" maxlength="80"></label>
-    <button type="button" data-do="set-up" title="The bench gets these lights, powers, exposure and focus; where things stand is not touched">Set up on the bench</button>
-    <button type="button" class="quiet" data-do="from-bench" title="This capture gets what the bench shows now">As on the bench</button></div>
+    <button type="button" data-do="set-up" title="The bench gets these lights, powers, exposure and focus; where things stand is not touched">Set up on bench</button>
+    <button type="button" class="quiet" data-do="from-bench" title="This capture gets what the bench shows now">As on bench</button></div>
     <p class="muted">${text(one.words)}${one.painted ? `; ${text(one.painted)}` : ""}.</p>
     <h2>Lights</h2><ul class="capture-lights">${lights}</ul>
     <h2>Exposure</h2><div class="fields small">${number("f_number", Math.round(one.f_number * 100) / 100, "f/", "")}${choice("shutter_s", one.shutter_s, shutters, "Shutter").replace("<select", "<select data-number=\"\"")}${number("iso", one.iso, "ISO", "")}
