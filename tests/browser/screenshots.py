@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import io
+from collections.abc import Callable
 from pathlib import Path
+
+import pypdfium2 as pdfium
+from PIL import Image
 
 from tests.browser.desk import Desk, running_browser, running_site
 from tests.conftest import running_postgres
@@ -34,8 +39,6 @@ def _take(desk: Desk) -> None:
     page.keyboard.press("1")
     page.wait_for_timeout(400)
     keep("bench")
-    page.get_by_role("tab", name="Product").click()
-    keep("product")
     page.keyboard.press("Escape")
     page.keyboard.press("n")
     page.wait_for_selector("#adding[open]")
@@ -64,22 +67,10 @@ def _take(desk: Desk) -> None:
     page.get_by_role("tab", name="Product").click()
     page.get_by_role("button", name="Product", exact=True).wait_for()
     keep("product-glass")
-    desk.shot("Gift carton")
-    page.get_by_role("tab", name="Product").click()
-    page.get_by_role("button", name="Product", exact=True).wait_for()
-    keep("carton")
     desk.shot("Gooseberry, glow behind acrylic")
     page.get_by_role("tab", name="Readings").click()
     desk.judged()
     keep("readings")
-    desk.shot("Gooseberry, pool of light on wood")
-    page.keyboard.press("1")
-    page.wait_for_timeout(400)
-    keep("pool")
-    desk.shot("Gooseberry glass, dark field")
-    page.get_by_role("tab", name="Camera").click()
-    page.wait_for_timeout(400)
-    keep("dark-field")
     for name in ("materials",):
         desk.go(f"/{name}")
         for group in page.locator("section").all():
@@ -111,16 +102,54 @@ def _take(desk: Desk) -> None:
     page.get_by_role("link", name="Frames").click()
     page.locator("ul.shots a").last.click()
     keep("frame")
-    desk.shot("Elder cordial, 70 cl")
-    page.get_by_role("link", name="Set sheet").click()
-    page.set_viewport_size({"width": 900, "height": 1200})
-    keep("sheet", full=True)
-    page.set_viewport_size({"width": 1280, "height": 800})
+    _captures(desk, keep)
     desk.go("/kit")
     keep("kit")
     page.set_viewport_size({"width": 390, "height": 844})
     desk.shot("Elder cordial, 70 cl")
     keep("phone")
+
+
+def _captures(desk: Desk, keep: Callable[[str], None]) -> None:
+    """Captures, the composites by themselves, the sheet, the list on a phone, a series."""
+    page = desk.page
+    composites = []
+    for name in ("Gooseberry and its glass, five captures", "Gift carton, three captures"):
+        desk.shot(name)
+        address = page.url.split("#")[0]
+        page.goto(f"{address}/captures")
+        desk.until("document.getElementById('picture-state').textContent === 'Fine'", seconds=280)
+        if not composites:
+            page.locator("[data-capture=label]").click()
+            page.locator("#tab-join").click()
+            desk.until("document.getElementById('picture-state').textContent === 'Fine'", seconds=60)
+            keep("captures")
+            sheet = pdfium.PdfDocument(page.request.get(f"{address}/sheet.pdf").body())
+            sheet[0].render(scale=1.6).to_pil().save(OUT / "sheet.png")
+            page.set_viewport_size({"width": 390, "height": 844})
+            page.goto(f"{address}/shooting")
+            page.locator("#tick-black-frame").click()
+            page.locator("li.done").wait_for()
+            keep("shooting")
+            page.locator("#tick-black-frame").click()
+            page.set_viewport_size({"width": 1280, "height": 800})
+        picture = page.request.get(f"{address}/composite.jpg?fine=1&side=800").body()
+        composites.append(Image.open(io.BytesIO(picture)).convert("RGB"))
+    both = Image.new("RGB", (sum(one.width for one in composites) + 8, composites[0].height), (20, 20, 20))
+    for i, one in enumerate(composites):
+        both.paste(one, (i * (composites[0].width + 8), 0))
+    both.save(OUT / "composites.png")
+    desk.shot("Elder cordial, 70 cl")
+    page.goto(f"{page.url.split('#')[0]}/series")
+    for name, height, width in (("Elder cordial, half", "23", "6"), ("Elder cordial, magnum", "36", "9")):
+        page.get_by_label("Name of the next product").fill(name)
+        page.get_by_label("Height, cm").fill(height)
+        page.get_by_label("Width, cm").fill(width)
+        page.get_by_role("button", name="Make it").click()
+        page.locator(f".series li:has-text('{name}')").first.wait_for(timeout=120_000)
+    page.wait_for_timeout(12_000)
+    page.reload()
+    keep("series")
 
 
 if __name__ == "__main__":
