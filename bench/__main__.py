@@ -1,9 +1,10 @@
-"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd] [memory] [wishes]."""
+"""All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd] [memory] [wishes]
+[captures]."""
 
 import sys
 import warnings
 
-from bench import crowd, engine, light, materials, memory, reference, screen, wishes
+from bench import captures, crowd, engine, light, materials, memory, reference, screen, wishes
 from bench.timing import line, repeated_ms
 
 PARTS = {
@@ -15,6 +16,7 @@ PARTS = {
     "crowd": crowd.crowd,
     "memory": memory.run,
     "wishes": wishes.run,
+    "captures": captures.run,
 }
 
 if __name__ == "__main__":

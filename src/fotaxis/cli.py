@@ -246,7 +246,7 @@ def _merge(document: ShotDocument, args: argparse.Namespace) -> int:
         ratio = document.camera.crop_width / document.camera.crop_height
         pixels = {one.capture["key"]: files.pixels(given[one.capture["key"]][1], Path(folder), ratio) for one in kept}
         made, real = merge_frames(raw, pixels, JsonShots(), Pictures(MERGING))
-        args.out.write_bytes(written(kind, made, real, files))
+        args.out.write_bytes(written(kind, made, real, files, retouch=raw["retouch"]))
     height, width = made.picture.shape[:2]
     print(f"{args.out}: {width} x {height} pixels of {len(real)} frames")
     for said in (*words, *made.words):

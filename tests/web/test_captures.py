@@ -213,3 +213,26 @@ def test_the_next_of_a_range_is_made_and_told_apart(alder, job):
     text = alder.get(f"/shots/{pattern}/series", json=False).text
     assert "Half bottle" in text
     assert "the pattern" in text
+
+
+def test_the_next_of_a_range_gets_its_own_label(alder, job):
+    file = {"file": ("shot.json", (samples.DEMO / "elder-cordial.json").read_bytes(), "application/json")}
+    pattern = made(alder.post(f"/jobs/{job}/import", files=file))
+    label = {"label": ("label.png", samples.encoded("PNG"), "image/png")}
+    answer = alder.post(f"/shots/{pattern}/series", data={"name": "Sloe cordial", "height_cm": "31"}, files=label)
+    assert answer.status_code == 204, answer.text
+    found = alder.get("/book?q=sloe", json=False).text
+    shot = found.split("/shots/")[1].split('"')[0]
+    band = next(one for one in alder.document(shot)["subject"]["bands"] if one["name"] == "Label")
+    assert band["artwork"]["picture"]
+    assert not next(one for one in alder.document(pattern)["subject"]["bands"] if one["name"] == "Label").get("artwork")
+
+
+def test_a_capture_reads_by_itself(alder, shot):
+    reading = {"kind": "spot", "key": "front", "name": "Front", "across": 0, "height": 0.5}
+    post(alder, f"/shots/{shot}/changes", {"changes": [{"kind": "add", "path": ["readings"], "value": reading}]})
+    linen = alder.get(f"/shots/{shot}/captures/linen/readings").json()["readings"]
+    fill = alder.get(f"/shots/{shot}/captures/fill/readings").json()["readings"]
+    assert linen[0]["name"] == "Front"
+    assert linen[0]["words"] != fill[0]["words"]
+    assert alder.get(f"/shots/{shot}/captures/gone/readings").status_code == 422

@@ -278,3 +278,29 @@ def test_the_predicted_composite_is_written_in_every_kind(document, kind):
         assert np.abs(first_page(data) / 257 - wanted.developed()).max() <= 1
     else:
         assert data[:4] in (b"PK\x03\x04", b"\x76\x2f\x31\x01")
+
+
+def test_places_to_retouch_are_a_layer_of_their_own(document):
+    import zipfile
+    from xml.etree import ElementTree
+
+    marks = [
+        {"key": "a", "what": "dust", "x": 0.25, "y": 0.5},
+        {"key": "b", "what": "seam", "x": 0.8, "y": 0.2, "done": True},
+    ]
+    marked = CODEC.check({**document, "retouch": marks})
+    data = predicted_file("ora", marked, CODEC, Pictures(), JoinedFiles(), long_side=300, fine=False)
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        layers = ElementTree.fromstring(packed.read("stack.xml")).find("stack")
+        assert layers[0].get("name") == "Retouch: 1 places"  # on top of all; what is done is not marked
+        with Image.open(io.BytesIO(packed.read(layers[0].get("src")))) as image:
+            alpha = np.asarray(image.convert("RGBA"))[..., 3]
+    rows, columns = np.nonzero(alpha > 128)
+    assert columns.mean() / alpha.shape[1] == pytest.approx(0.25, abs=0.01)
+    assert rows.mean() / alpha.shape[0] == pytest.approx(0.5, abs=0.01)
+        pytest.approx(0.25, abs=0.01),
+        pytest.approx(0.5, abs=0.01),
+    )
+    plain = predicted_file("ora", document, CODEC, Pictures(), JoinedFiles(), long_side=300, fine=False)
+    with zipfile.ZipFile(io.BytesIO(plain)) as packed:
+        assert len(ElementTree.fromstring(packed.read("stack.xml")).find("stack")) == 3

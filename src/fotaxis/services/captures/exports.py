@@ -19,7 +19,7 @@ from fotaxis.core.errors import DomainError, FormatError
 from fotaxis.core.keys import ROOM_KEY
 from fotaxis.core.render.layers import layer_gains
 from fotaxis.services.captures.composite import Joined, joined, mask_for, shown_captures, white_gain
-from fotaxis.services.captures.merges import ALSO, MEDIA, Laid, MergeFiles, Merges
+from fotaxis.services.captures.merges import ALSO, MEDIA, Laid, MergeFiles, Merges, marks_layer
 from fotaxis.services.captures.words import each_in_words
 from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import Pictures
@@ -66,7 +66,8 @@ def predicted_file(
         return files.tiff([("Composite", picture)])
     layers = [_laid(one, plate) for one, plate in zip(shown_captures(document), made.plates, strict=True)]
     if kind == "ora":
-        return files.openraster(iter(layers), picture)
+        marks = marks_layer(document.get("retouch", []), picture.shape[1], picture.shape[0])
+        return files.openraster(iter([*layers, *([marks] if marks else [])]), picture)
     return files.tiff([("Composite", picture), *((one.name, one.pixels) for one in layers)])
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import statistics
 import tempfile
@@ -175,8 +176,10 @@ def merge_frames(
     return made, frames
 
 
-def written(kind: str, made: Merged, frames: Sequence[RealFrame], files: MergeFiles) -> bytes:
-    """One file of a merge."""
+def written(
+    kind: str, made: Merged, frames: Sequence[RealFrame], files: MergeFiles, *, retouch: Sequence[Document] = ()
+) -> bytes:  # fmt: skip
+    """One file of a merge; retouch: places that an OpenRaster file marks in a layer of their own."""
     if kind == "jpg":
         return files.jpeg(made.picture)
     if kind == "png":
@@ -184,13 +187,33 @@ def written(kind: str, made: Merged, frames: Sequence[RealFrame], files: MergeFi
     if kind == "tif":
         return files.tiff([("Composite", made.picture)])
     if kind == "ora":
-        return files.openraster(_laid(made, frames), made.picture)
+        height, width = made.picture.shape[:2]
+        marks = marks_layer(retouch, width, height)
+        return files.openraster(itertools.chain(_laid(made, frames), [marks] if marks else []), made.picture)
     if kind == "layers.tif":
         pages = [(one.name, one.pixels) for one in _laid(made, frames)]
         return files.tiff([("Composite", made.picture), *pages])
     if kind == "exr":
         return _linear(made, frames, files)
     raise DomainError(f"{kind[:20]!r} is no kind of file here; use one of {', '.join(MEDIA)}.")
+
+
+MARK, MARK_RADIUS, MARK_WIDTH = (65535, 46003, 16705), 0.012, 0.0025
+"""Rings about places to retouch: their colour, radius and width in parts of the picture's width."""
+
+
+def marks_layer(retouch: Sequence[Document], width: int, height: int) -> Laid | None:
+    """Places still to retouch as a layer of rings over all others; None without one."""
+    places = [one for one in retouch if not one["done"]]
+    if not places:
+        return None
+    mask = np.zeros((height, width), np.float32)
+    y, x = np.mgrid[0:height, 0:width].astype(np.float32) + 0.5
+    for one in places:
+        away = np.hypot(x - one["x"] * width, y - one["y"] * height)
+        mask = np.maximum(mask, (np.abs(away - MARK_RADIUS * width) < MARK_WIDTH * width / 2 + 0.5).astype(np.float32))
+    pixels = np.broadcast_to(np.array(MARK, np.uint16), (height, width, 3)).copy()
+    return Laid(name=f"Retouch: {len(places)} places", pixels=pixels, mask=mask, blend="over")
 
 
 def _laid(made: Merged, frames: Sequence[RealFrame]) -> Iterator[Laid]:
@@ -348,7 +371,7 @@ class MergeMaker:
         )
         files = {}
         for i, kind in enumerate(kinds):
-            data = written(kind, made, real, self._files)
+            data = written(kind, made, real, self._files, retouch=document.get("retouch", []))
             self._blobs.put(blob_key(merge.id, kind), data)
             files[kind] = len(data)
             if not wanted() or not self._tell(merge, 0.8 + 0.2 * (i + 1) / len(kinds)):

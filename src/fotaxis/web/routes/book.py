@@ -5,15 +5,17 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Depends, Form, Query, Request
+from fastapi import APIRouter, Depends, Form, Query, Request, UploadFile
 from fastapi.responses import Response
 
 from fotaxis.core.materials.catalogue import LIQUID
+from fotaxis.formats import artwork_file
 from fotaxis.services.ports import Refused
 from fotaxis.services.series import Member, NewProduct, sizes_of
 from fotaxis.web import links
 from fotaxis.web.auth import AppServices, CurrentUser, Maker, ready
 from fotaxis.web.cancellation import drawn
+from fotaxis.web.concurrency import FILES
 from fotaxis.web.responses import gone_to, page
 
 router = APIRouter()
@@ -53,15 +55,17 @@ async def series(request: Request, app: AppServices, here: CurrentUser, shot_id:
 async def add(
     request: Request, app: AppServices, here: Maker, shot_id: UUID, name: Name, height_cm: Annotated[str, Form(max_length=12)],
     width_cm: Annotated[str, Form(max_length=12)] = "", liquid: Annotated[str, Form(max_length=40)] = "",
+    label: UploadFile | None = None,
 ) -> Response:  # fmt: skip
-    """The next of a range."""
+    """The next of a range: its size, liquid, and the picture of its label."""
     width = _number(width_cm, "The width") if width_cm.strip() else None
+    height = _number(height_cm, "The height")
+    data = await label.read(artwork_file.MAX_BYTES + 1) if label and label.filename else None
+    read = await FILES.run(lambda: artwork_file.read(data)) if data else None
     new = NewProduct(
-        name=name.strip(),
-        height_cm=_number(height_cm, "The height"),
-        width_cm=width,
-        liquid=liquid if liquid in LIQUID else "",
-    )
+        name=name.strip(), height_cm=height, width_cm=width, liquid=liquid if liquid in LIQUID else "",
+        label={"picture": read.text()} if read else None,
+    )  # fmt: skip
     await drawn(request, app, here, lambda: app.series.add(here.user.studio_id, shot_id, new))
     return gone_to(links.shot_part(shot_id, "series"))
 

@@ -266,6 +266,20 @@ async def readings(request: Request, app: AppServices, here: CurrentUser, shot_i
     return JSONResponse(await drawn(request, app, here, made))
 
 
+@router.get("/shots/{shot_id}/captures/{key}/readings")
+async def capture_readings(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, key: Key) -> Response:
+    """What the shot's readings read in one capture by itself."""
+
+    def made() -> dict[str, Any]:
+        document = app.shots.open(here.user.studio_id, shot_id).document
+        plan = app.codec.plan(captured(document, found(document, key)))
+        known = app.codec.readings(document)
+        values = app.pictures.named(plan, known)
+        return view.read_state(values, [], [], {one.key: one.name for one in known})
+
+    return JSONResponse(await drawn(request, app, here, made))
+
+
 @router.get("/shots/{shot_id}/captures/needed")
 async def needed_captures(
     request: Request, app: AppServices, here: CurrentUser, shot_id: UUID, school: Literal["one frame", "one per part"] = "one frame"

@@ -51,6 +51,7 @@ def captures_state(opened: Opened, brief: Brief, frames: Sequence[Frame]) -> dic
         "captures": [_capture(document, one, said, shot.id, shot.revision, frames) for one, said in zip(captures, words, strict=True)],
         "lights": [{"key": light["key"], "name": light["name"]} for light in document["lights"]],
         "things": _things(document), "areas": _areas(document), "zones": _zones(document),
+        "readings": len(document["readings"]),
         "finish": document["finish"], "shooting": document["shooting"], "retouch": document["retouch"],
         "retouch_words": RETOUCH_WORDS, "crops": crops(document, brief.deliverables) or _usual_crops(document),
         "framings": [one["name"] for one in document.get("cameras", [])],

@@ -1,6 +1,8 @@
 // The composite: at once as a draft, then fine; while something is pulled or painted, as it would be.
 import { $ } from "../dom.js";
-import { csrf } from "../saving.js";
+import { csrf, pause } from "../saving.js";
+
+const MOST_TRIES = 20;
 
 export class Composite {
   #asked = 0;
@@ -65,7 +67,12 @@ export class Composite {
   }
 
   async #refine(turn) {
-    const answer = await fetch(this.page.addresses.fine, { headers: { accept: "application/json" } }).catch(() => null);
+    let answer = null;
+    for (let tries = 0; tries < MOST_TRIES && turn === this.#asked; tries++) {
+      answer = await fetch(this.page.addresses.fine, { headers: { accept: "application/json" } }).catch(() => null);
+      if (answer?.status !== 503) break;
+      await pause(1500); // heavy sets take workers longer than one question waits
+    }
     if (turn !== this.#asked) return;
     if (!answer?.ok) { this.#tell(turn, "Quick: no worker makes fine pictures just now"); return; }
     const found = await this.#put(`${this.page.state.composite}&fine=1`, turn);

@@ -25,8 +25,10 @@ class Page {
     document.addEventListener("change", (event) => this.changed(targetOf(event)));
     document.addEventListener("input", (event) => this.pulled(targetOf(event)));
     addEventListener("keydown", (event) => this.typed(event));
+    this.own = null;
     this.turnTo(this.tab);
     this.draw();
+    this.readOne();
   }
 
   /** The chosen capture. @returns {any} */
@@ -61,6 +63,7 @@ class Page {
     $("saved").textContent = said;
     this.reads = null;
     this.draw();
+    this.readOne();
     document.body.dataset.revision = String(state.revision);
   }
 
@@ -107,6 +110,18 @@ class Page {
   choose(key) {
     this.key = key;
     this.draw();
+    this.readOne();
+  }
+
+  /** What the chosen capture reads by itself, once the shot has readings. */
+  async readOne() {
+    const { key, state } = this;
+    this.own = null;
+    if (!key || !state.readings) return;
+    const own = await getJson(`${this.addresses.captures}/${key}/readings`).catch(() => null);
+    if (key !== this.key || state !== this.state) return;
+    this.own = own;
+    $("own-reads")?.replaceChildren(...(own?.readings ?? []).map(({ name, words }) => Object.assign(document.createElement("li"), { textContent: `${name}: ${words}` })));
   }
 
   async askNeeded(school) {

@@ -23,6 +23,7 @@ export function capturePanel(page) {
       ${choice("focus", one.focus, [["aim", "the aim"], ["distance", "a distance"], ["all sharp", "all sharp"]], "Focus")}${one.focus === "distance" ? number("focus_cm", one.focus_cm, "at", "cm", "") : ""}
       ${check("polariser_on", one.polariser_deg !== null, "Polariser")}${one.polariser_deg === null ? "" : number("polariser_deg", one.polariser_deg, "turned", "°")}
       ${state.framings.length ? choice("framing", one.framing, [["", "locked: the shot's"], ...state.framings.map((name) => [name, name])], "Camera") : ""}</div>
+    ${state.readings ? `<h2>It reads by itself</h2><ul id="own-reads" class="reads muted">${(page.own?.readings ?? []).map(({ name, words }) => `<li>${text(name)}: ${text(words)}</li>`).join("")}</ul>` : ""}
     <h2>Lifted away</h2><div class="checks">${state.things.map(({ key, name }) => check(`away:${key}`, one.away.includes(key), name)).join("")}</div>
     <div class="checks">${check("poured", one.poured, "Poured")}${check("wet", one.wet, "Wet: water or droplets")}${check("splash", one.splash, "Splash")}</div>
     <h2>At the set</h2><div class="fields small"><label class="field">Who holds, who pours<input name="hands" value="${text(one.hands)}" maxlength="120"></label><label class="field">Note<input name="note" value="${text(one.note)}" maxlength="1000"></label></div>
