@@ -298,9 +298,6 @@ def test_places_to_retouch_are_a_layer_of_their_own(document):
     rows, columns = np.nonzero(alpha > 128)
     assert columns.mean() / alpha.shape[1] == pytest.approx(0.25, abs=0.01)
     assert rows.mean() / alpha.shape[0] == pytest.approx(0.5, abs=0.01)
-        pytest.approx(0.25, abs=0.01),
-        pytest.approx(0.5, abs=0.01),
-    )
     plain = predicted_file("ora", document, CODEC, Pictures(), JoinedFiles(), long_side=300, fine=False)
     with zipfile.ZipFile(io.BytesIO(plain)) as packed:
         assert len(ElementTree.fromstring(packed.read("stack.xml")).find("stack")) == 3
