@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fotaxis.core.captures.masks import Mask
 from fotaxis.core.errors import DomainError
-from fotaxis.core.kernel import kernel
+from fotaxis.core.kernel import kernel, leaf
 from fotaxis.core.render.parallel import in_bands
 from fotaxis.core.values import Array, Picture, require_finite
 
@@ -64,6 +64,19 @@ class Plate:
         return picture
 
 
+Single = float | np.float32
+
+
+@leaf
+def blended(here: Single, level: Single, m: Single, blend: int) -> Single:
+    """What one channel of a pixel becomes under a level; blend: its number in BLENDS. See lay."""
+    if blend == 0:
+        return here + m * level
+    if blend == 1:
+        return max(here, m * level)
+    return here + m * (level - here)
+
+
 @kernel
 def _lay(
     below: NDArray[np.float32], picture: NDArray[np.float32], mask: NDArray[np.float32], masked: bool, gain: float, blend: int,
@@ -78,13 +91,7 @@ def _lay(
                 continue
             for c in range(3):
                 level = min(picture[y, x, c], CLIP) * g
-                here = below[y, x, c]
-                if blend == 0:
-                    below[y, x, c] = here + m * level
-                elif blend == 1:
-                    below[y, x, c] = max(here, m * level)
-                else:
-                    below[y, x, c] = here + m * (level - here)
+                below[y, x, c] = blended(below[y, x, c], level, m, blend)
 
 
 def lay(below: Picture, plate: Plate) -> None:

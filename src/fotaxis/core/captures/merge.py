@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fotaxis.core.camera.tone import WHITE, Tone, soft_shoulder
-from fotaxis.core.captures.composite import BLENDS, NO_MASK, half_mirrored, upside_down
+from fotaxis.core.captures.composite import BLENDS, NO_MASK, blended, half_mirrored, upside_down
 from fotaxis.core.captures.masks import Mask
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.registration import (
@@ -228,13 +228,7 @@ def _lay_codes(
                     continue
             for c in range(3):
                 level = linear[codes[y, x, c]] * g
-                here = below[y, x, c]
-                if blend == 0:
-                    below[y, x, c] = here + m * level
-                elif blend == 1:
-                    below[y, x, c] = max(here, m * level)
-                else:
-                    below[y, x, c] = here + m * (level - here)
+                below[y, x, c] = blended(below[y, x, c], level, m, blend)
 
 
 def code_levels(kind: np.dtype) -> NDArray[np.float32]:
