@@ -174,7 +174,8 @@ def test_any_text_in_any_field_of_any_form_is_no_fault_of_ours(app, alder, shot,
     routes = [r for r in every_route(app) if r[0] == "POST" and r[1] not in OPEN | {"/sign-out"}]
     _, path = data.draw(st.sampled_from(routes))
     ids = dict.fromkeys(
-        ("shot_id", "job_id", "frame_id", "final_id", "session_id", "user_id", "invitation_id", "token"), shot
+        ("shot_id", "job_id", "frame_id", "final_id", "merge_id", "session_id", "user_id", "invitation_id", "token", "key"),
+        shot,
     )
     names = ("name", "note", "text", "start", "height_cm", "label")
     form = data.draw(st.dictionaries(st.sampled_from(names), st.text(max_size=30), max_size=4))
