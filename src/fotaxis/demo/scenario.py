@@ -88,7 +88,7 @@ class DemoServices(Protocol):
 
 
 def load(services: DemoServices, folder: Path) -> Callable[[], None]:
-    """Create the studio, its job and shots; returns what adds two simulated frames, which needs the kernels. Does nothing when there
+    """Create the studio, its job and shots; returns what adds simulated frames, which needs the kernels. Does nothing when there
     is an owner already."""
     if not services.accounts.needs_owner():
         return lambda: None
@@ -104,12 +104,12 @@ def load(services: DemoServices, folder: Path) -> Callable[[], None]:
     services.kit.take_in(studio, kit_csv.parse((folder / "kit.csv").read_bytes())[0])
     services.briefs.keep(studio, job.id, **BRIEF)
     shots = [services.shots.import_file(studio, job.id, printed(folder, name)) for name in FILES]
-    for shot in shots:
-        _attach_captured(services, folder, studio, shot)
     begin_acting(Acting())
 
     def add_frames() -> None:
         begin_acting(Acting(user_id=here.user.id, studio_id=studio, name=here.user.name))
+        for shot in shots:
+            _attach_captured(services, folder, studio, shot)
         _attach_frames(services, studio, shots[1].id)
         begin_acting(Acting())
 
