@@ -27,7 +27,8 @@ import json, resource, sys, time, tempfile
 from pathlib import Path
 from fotaxis.formats.merge_files import JoinedFiles
 from fotaxis.formats.shot_codec import JsonShots
-from fotaxis.services.captures.merges import merge_frames, written
+from concurrent.futures import ThreadPoolExecutor
+from fotaxis.services.captures.merges import READ_AT_ONCE, merge_frames, written
 from fotaxis.services.pictures import MERGING, Pictures
 folder = Path(sys.argv[1])
 document, codec, files = json.loads((folder / "shot.json").read_text()), JsonShots(), JoinedFiles()
@@ -36,7 +37,8 @@ ratio, pictures = codec.plan({**document, "captures": []}).camera.crop_ratio, Pi
 data = {one["key"]: (folder / f"{one['key']}.jpg").read_bytes() for one in document["captures"]}
 def once():
     began = time.perf_counter()
-    pixels = {key: files.pixels(one, folder, ratio) for key, one in data.items()}
+    with ThreadPoolExecutor(READ_AT_ONCE) as readers:
+        pixels = dict(zip(data, readers.map(lambda one: files.pixels(one, folder, ratio), data.values())))
     read = time.perf_counter()
     made, real = merge_frames(document, pixels, codec, pictures)
     merged = time.perf_counter()

@@ -198,7 +198,7 @@ class Lies:
         return self.certainty >= SURE
 
 
-FIT_SIDE = 700
+FIT_SIDE = 520
 SCALES = np.arange(0.94, 1.0601, 0.01)
 MOST_OFF = 0.08
 BETTER = 1.1
