@@ -31,6 +31,9 @@ from fotaxis.core.srgb import srgb_curve, srgb_linear
 from fotaxis.core.values import Array, Picture
 
 DEEP = 65535
+BY_PREDICTION_PX = 0.25
+"""What is told by predicted pictures is known to so many of their pixels: a frame that lies off by less is left as it came."""
+
 LEAST_LIE = 0.002
 """A product that lies less off where the set has it than this part of the width is where it should be."""
 
@@ -74,7 +77,7 @@ class Aligned:
 
     @property
     def nudged(self) -> bool:
-        return bool(self.by) and self.offset.size_px >= NUDGED_PX
+        return self.corrected and self.offset.size_px >= NUDGED_PX
 
     @property
     def words(self) -> str:
@@ -82,7 +85,7 @@ class Aligned:
         if not self.by:
             return f"{self.name}: too little in common with the others to tell whether the camera stood still; it is left as it came."
         if not self.nudged:
-            return f"{self.name}: lies within {NUDGED_PX:g} px of the first."
+            return f"{self.name}: lies within {max(NUDGED_PX, self.offset.size_px):.1f} px of the first."
         right = f"{abs(o.right_px):.1f} px to the {'right' if o.right_px > 0 else 'left'}"
         down = f"{abs(o.down_px):.1f} px {'down' if o.down_px > 0 else 'up'}"
         how = ", told by the predicted picture: look at its edges" if self.by == "prediction" else ""
@@ -192,7 +195,10 @@ def _aligned(first: RealFrame, frame: RealFrame, own_first: Offset | None, own: 
             certainty=min(own.certainty, own_first.certainty),
         )  # fmt: skip
         by = "prediction"
-    correct = bool(by) and offset.size_px >= STILL_PX
+    least = STILL_PX
+    if by == "prediction" and frame.predicted is not None:
+        least = max(STILL_PX, BY_PREDICTION_PX * frame.codes.shape[1] / frame.predicted.shape[1])
+    correct = bool(by) and offset.size_px >= least
     return Aligned(key=frame.key, name=frame.name, offset=offset, by=by, corrected=correct)
 
 
