@@ -52,12 +52,13 @@ from fotaxis.services.shown import Shown
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Room:
-    """Bytes that one process may keep: traced stages, fine scenes and pictures, drafts by layer, what drags keep."""
+    """Bytes that one process may keep: traced stages, fine scenes and pictures, drafts by layer, drags, fine pictures of captures."""
 
     stages: int = 350_000_000
     pictures: int = 100_000_000
     looks: int = 40_000_000
     drags: int = 450_000_000
+    levels: int = 150_000_000
 
 
 AT_A_DESK = Room()
@@ -149,6 +150,7 @@ class Pictures:
         self._drags: Kept[Hand, PreviewCache] = Kept(room.drags, grows=True)
         self._mirrors: Kept[tuple[Any, ...], MirrorSamples] = Kept(room.looks, grows=True)
         self._mirrored: Kept[tuple[Any, ...], np.ndarray] = Kept(room.looks // 8)
+        self._levels: Kept[tuple[Plan, int], np.ndarray] = Kept(room.levels)
         self._areas: Kept[tuple[Any, ...], SceneAreas] = Kept(room.looks)
 
     @property
@@ -164,6 +166,7 @@ class Pictures:
             self._mirrors,
             self._mirrored,
             self._areas,
+            self._levels,
         )
         return sum(k.bytes for k in kept)
 
@@ -368,9 +371,16 @@ class Pictures:
 
     def fine_levels(self, plan: Plan, *, long_side: int) -> np.ndarray | None:
         """As levels, of the fine picture of this very size if that is kept."""
+        known = self._levels.peek((plan, long_side))
+        if known is not None:
+            return known
         lit = _as_lit(plan)
         kept = self._fine.find(lambda key: key[0] == lit and key[1] == long_side)
         return mixed(kept[1], layer_gains(plan)) if kept else None
+
+    def keep_levels(self, plan: Plan, layers: Layers) -> None:
+        """Keep what fine layers make of a plan: many captures need room for one picture each, not for all their lights."""
+        self._levels.keep((plan, max(layers.size)), mixed(layers, layer_gains(plan)))
 
     def areas(self, plan: Plan, *, long_side: int) -> SceneAreas:
         """Where things lie in a picture of this size; kept."""

@@ -206,7 +206,8 @@ async def composite_fine(
         plan = bench_view.without_fault(await to_thread.run_sync(app.codec.plan, own))
         if app.pictures.fine_levels(plan, long_side=size) is None:
             picture = await shared_picture(request, app, studio, layers_name(own, size), own)
-            await to_thread.run_sync(app.screens.take, plan, picture.data)
+            layers, _ = await to_thread.run_sync(app.screens.take, plan, picture.data)
+            await to_thread.run_sync(app.pictures.keep_levels, plan, layers)
     return JSONResponse({"picture": "fine"})
 
 
