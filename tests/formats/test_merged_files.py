@@ -14,6 +14,7 @@ from PIL import Image, ImageCms
 from pyora import Project
 
 from fotaxis.core.errors import DomainError, FormatError
+from fotaxis.core.frames.clipping import crop_to_ratio
 from fotaxis.formats import deep_pictures, frame_pixels, photo
 from fotaxis.formats.merge_files import JoinedFiles
 from fotaxis.formats.openraster import RasterLayer, openraster
@@ -154,8 +155,8 @@ def test_frames_are_read_whole_eight_or_sixteen_bits_deep(codes, tmp_path):
     assert np.array_equal(read, picture)
     turned = frame_pixels.read(samples.encoded("JPEG", picture, orientation=6), tmp_path)
     assert turned.shape == (90, 60, 3)
-    assert frame_pixels.cropped(read, 1.0).shape == (60, 60, 3)
-    assert frame_pixels.cropped(read, 4.0).shape == (22, 90, 3)
+    assert crop_to_ratio(read, 1.0).shape == (60, 60, 3)
+    assert crop_to_ratio(read, 4.0).shape == (22, 90, 3)
     for wrong in (b"", b"not a picture", png[: len(png) // 2]):
         with pytest.raises(FormatError):
             frame_pixels.read(wrong, tmp_path)

@@ -23,11 +23,3 @@ def read(data: bytes, folder: Path) -> NDArray:
     pixels.tofile(path)
     mapped: NDArray = np.memmap(path, dtype=pixels.dtype, mode="r", shape=pixels.shape)
     return mapped
-
-
-def cropped(pixels: NDArray, crop_ratio: float) -> NDArray:
-    """The largest part about the middle with a ratio of width to height."""
-    height, width = pixels.shape[:2]
-    wide, high = (width, round(width / crop_ratio)) if width / height < crop_ratio else (round(height * crop_ratio), height)
-    x, y = (width - wide) // 2, (height - high) // 2
-    return pixels[y : y + high, x : x + wide]

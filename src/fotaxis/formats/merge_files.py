@@ -9,6 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from fotaxis.core.frames.clipping import crop_to_ratio
 from fotaxis.formats import deep_pictures, frame_pixels, openraster, picture_files
 
 
@@ -29,7 +30,7 @@ class JoinedFiles:
     """Frames in, merged pictures out."""
 
     def pixels(self, data: bytes, folder: Path, crop_ratio: float) -> NDArray:
-        return frame_pixels.cropped(frame_pixels.read(data, folder), crop_ratio)
+        return crop_to_ratio(frame_pixels.read(data, folder), crop_ratio)
 
     def tiff(self, pages: Sequence[tuple[str, NDArray[np.uint16]]]) -> bytes:
         return deep_pictures.deep_tiff(pages)

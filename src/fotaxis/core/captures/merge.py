@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -99,7 +99,7 @@ class Merged:
     picture: NDArray[np.uint16]
     aligned: tuple[Aligned, ...]
     lies: Lies
-    words: tuple[str, ...] = field(default=())
+    words: tuple[str, ...] = ()
 
 
 def merged(

@@ -122,6 +122,7 @@ def level_conflicts(document: Document, plan: Plan, codec: ShotCodec, pictures: 
     if answer is None:
         return []
     names = {one.key: one.name for one in readings}
+    values = read(plan)
     found = []
     for bound in answer.balance.bounds:
         wish = answer.about[bound.of]
@@ -132,7 +133,7 @@ def level_conflicts(document: Document, plan: Plan, codec: ShotCodec, pictures: 
         own = balanced(plan, held, [wish], read)
         powers = dict(own.balance.all_powers) if own else {}
         still = own.balance.bounds[0].stops if own and own.balance.bounds else 0.0
-        zone = _zone_of(plan, wish, read(plan), pictures)
+        zone = _zone_of(plan, wish, values, pictures)
         found.append(Conflict(words=words, name=about(wish, names), powers=powers, zone=zone, still_stops=still))
     return found
 

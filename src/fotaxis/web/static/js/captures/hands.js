@@ -10,7 +10,6 @@ export class Hands {
   constructor(page) {
     this.page = page;
     this.tool = "";
-    this.taking = false;
     for (const name of TOOLS) $(name).addEventListener("click", () => this.turn(this.tool === name ? "" : name));
     $("show-mask").addEventListener("click", () => this.mask($("show-mask").getAttribute("aria-pressed") !== "true"));
     $("show-one").addEventListener("click", () => this.one());
