@@ -14,7 +14,7 @@ from pytest import approx
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.frames.faults import crossings, things_in_frame
-from fotaxis.core.lights.colour import stops_lost
+from fotaxis.core.lights.gels import stops_lost
 from fotaxis.core.materials.material import KIND, METAL
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene
 from fotaxis.core.render.arrays.path_records import SKINS_PER_SURFACE

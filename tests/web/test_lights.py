@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 from fotaxis.core.lights.card_finishes import FINISHES
-from fotaxis.core.lights.colour import GELS
+from fotaxis.core.lights.gels import GELS
 from fotaxis.core.lights.heads import HEADS
 from fotaxis.services.presets import BOXES, CARD_KINDS, HEAD_KINDS, SHEET_KINDS
 from tests.formats.test_lamps import ies

@@ -1,4 +1,4 @@
-"""Small checks and value types shared by the rules."""
+"""Small value types shared by the rules."""
 
 from __future__ import annotations
 
@@ -8,31 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fotaxis.core.errors import DomainError
+from fotaxis.core.limits import require_finite
 
 Array = NDArray[np.float64]
 Picture = NDArray[np.float32]
 
 FAR_M = 100.0
 """Nothing on a set is further away than this; larger numbers are slips of the key or a wrong unit."""
-
-
-def require_finite(name: str, value: float, *, low: float = -math.inf, high: float = math.inf, unit: str = "") -> float:
-    """Return value if low <= value <= high and it is a real number, else raise DomainError naming it."""
-    if not (math.isfinite(value) and low <= value <= high):
-        span = f"from {low:g} to {high:g}" if math.isfinite(high) else f"at least {low:g}"
-        if not math.isfinite(low):
-            span = "a finite number"
-        raise DomainError(f"{name} is {value:g} {unit}".rstrip() + f"; it must be {span} {unit}".rstrip() + ".")
-    return value
-
-
-def require_positive(name: str, value: float, *, high: float = math.inf, unit: str = "") -> float:
-    """Return value if 0 < value <= high, else raise DomainError naming it."""
-    if not (math.isfinite(value) and 0 < value <= high):
-        bound = f" and at most {high:g} {unit}".rstrip() if math.isfinite(high) else ""
-        raise DomainError(f"{name} is {value:g} {unit}".rstrip() + f"; it must be more than 0{bound}.")
-    return value
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

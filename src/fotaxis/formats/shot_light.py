@@ -11,8 +11,8 @@ from pydantic import AfterValidator, Field
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import FLAT_TOP, TABLE, Pattern
 from fotaxis.core.lights.calibration import Calibration, Candela, GuideNumber, MeterReading
-from fotaxis.core.lights.colour import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
 from fotaxis.core.lights.fixtures import MOST_POPS, MOST_WAY, Card, Emission, Lamp, Light, Stance, sun_lamp
+from fotaxis.core.lights.gels import COLDEST_K, GEL, HOTTEST_K, MOST_GELS, known_gels
 from fotaxis.core.lights.gobos import Gate
 from fotaxis.core.lights.heads import DAYLIGHT_K, HEAD, HEADS, Head
 from fotaxis.core.lights.modifiers import MODIFIERS

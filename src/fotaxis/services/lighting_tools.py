@@ -12,8 +12,8 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry import orientation
 from fotaxis.core.lights.beam_patterns import LAMBERT
 from fotaxis.core.lights.card_finishes import CARDS, FINISH, NETS, SHEETS
-from fotaxis.core.lights.colour import GELS, Gel
 from fotaxis.core.lights.fixtures import Card, Lamp, Light
+from fotaxis.core.lights.gels import GELS, Gel
 from fotaxis.core.lights.heads import HEAD, HEADS, Head
 from fotaxis.core.metering import incident
 from fotaxis.core.metering.sheet_loss import loss_from_readings

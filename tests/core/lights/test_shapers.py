@@ -12,8 +12,9 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import BELL, FLAT_TOP, TABLE, Pattern
 from fotaxis.core.lights.calibration import Candela, GuideNumber, MeterReading
 from fotaxis.core.lights.card_finishes import FINISH, NETS, SHEETS, Finish, passing, reflecting
-from fotaxis.core.lights.colour import GEL, known_gels, shifted_kelvin, temperature_xy, tint
+from fotaxis.core.lights.colour import temperature_xy, tint
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp
+from fotaxis.core.lights.gels import GEL, known_gels, shifted_kelvin
 from fotaxis.core.lights.heads import HEAD, HEADS
 from fotaxis.core.metering import incident
 from fotaxis.core.render.final.final_render import predict

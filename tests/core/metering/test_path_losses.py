@@ -9,8 +9,8 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.lights.card_finishes import FINISH
-from fotaxis.core.lights.colour import GEL
 from fotaxis.core.lights.fixtures import Card
+from fotaxis.core.lights.gels import GEL
 from fotaxis.core.metering import incident
 from fotaxis.core.metering.path_losses import path_losses, weakest
 from tests import scenes

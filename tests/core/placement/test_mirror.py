@@ -8,24 +8,24 @@ import pytest
 from pytest import approx
 
 from fotaxis.core.errors import DomainError, NoSolution
-from fotaxis.core.placement import mirror
+from fotaxis.core.placement import cylinder, mirror
 from tests import scenes
 
 
 def test_highlight_at_ninety_percent_comes_from_128_degrees():
     # By hand: 2 asin 0.90.
-    assert math.degrees(mirror.light_angle_rad(offset_ratio=0.90)) == approx(128.3, abs=0.05)
+    assert math.degrees(cylinder.light_angle_rad(offset_ratio=0.90)) == approx(128.3, abs=0.05)
 
 
 def test_a_line_from_85_to_95_percent_needs_this_arc():
-    assert math.degrees(mirror.light_angle_rad(offset_ratio=0.85)) == approx(116.4, abs=0.05)
-    assert math.degrees(mirror.light_angle_rad(offset_ratio=0.95)) == approx(143.6, abs=0.05)
-    assert mirror.offset_ratio(light_angle_rad=mirror.light_angle_rad(offset_ratio=0.95)) == approx(0.95)
+    assert math.degrees(cylinder.light_angle_rad(offset_ratio=0.85)) == approx(116.4, abs=0.05)
+    assert math.degrees(cylinder.light_angle_rad(offset_ratio=0.95)) == approx(143.6, abs=0.05)
+    assert cylinder.offset_ratio(light_angle_rad=cylinder.light_angle_rad(offset_ratio=0.95)) == approx(0.95)
 
 
 def test_the_riser_that_is_needed():
     # By hand: 0 + 0.5 * (0 - 0.15) / 1.20 = -6.25 cm.
-    assert mirror.mirror_height_m(wall_height_m=0, camera_height_m=0.15, camera_distance_m=1.2, path_m=0.5) == approx(
+    assert cylinder.mirror_height_m(wall_height_m=0, camera_height_m=0.15, camera_distance_m=1.2, path_m=0.5) == approx(
         -0.0625
     )
 
@@ -33,8 +33,8 @@ def test_the_riser_that_is_needed():
 def test_sensitivity_is_the_derivative():
     angle = math.radians(128.3)
     theta = angle / 2
-    exact = 0.04 * (mirror.offset_ratio(light_angle_rad=angle + 1e-5) - mirror.offset_ratio(light_angle_rad=angle))
-    found = mirror.highlight_shift_m(radius_m=0.04, normal_angle_rad=theta, panel_shift_rad=1e-5)
+    exact = 0.04 * (cylinder.offset_ratio(light_angle_rad=angle + 1e-5) - cylinder.offset_ratio(light_angle_rad=angle))
+    found = cylinder.highlight_shift_m(radius_m=0.04, normal_angle_rad=theta, panel_shift_rad=1e-5)
     assert found == approx(exact, rel=1e-4)
 
 
@@ -77,9 +77,9 @@ def test_equal_distances_give_the_bisector():
 
 def test_impossible_questions_are_refused():
     with pytest.raises(DomainError, match="beside the product"):
-        mirror.light_angle_rad(offset_ratio=1.01)
+        cylinder.light_angle_rad(offset_ratio=1.01)
     with pytest.raises(DomainError):
-        mirror.mirror_height_m(wall_height_m=0, camera_height_m=0.1, camera_distance_m=0, path_m=1)
+        cylinder.mirror_height_m(wall_height_m=0, camera_height_m=0.1, camera_distance_m=0, path_m=1)
     with pytest.raises(NoSolution):
         mirror.sphere_spot(centre=np.zeros(3), radius_m=1, eye=np.array([0, 0, 5.0]), light=np.array([0, 0, -5.0]))
 
@@ -97,7 +97,7 @@ def test_the_traced_highlight_lies_where_the_closed_form_says(far_camera):
     from fotaxis.core.render.final.final_render import predict
 
     for ratio in (0.5, 0.9, -0.9):
-        angle = mirror.light_angle_rad(offset_ratio=ratio)
+        angle = cylinder.light_angle_rad(offset_ratio=ratio)
         x, z = 8 * math.sin(angle), 8 * math.cos(angle)
         panel = scenes.panel("p", x=x, y=0.15, z=z, turn=math.degrees(math.atan2(-x, -z)), width=0.4, height=4)
         layers = predict(scenes.bare(scenes.cylinder(), lights=(panel,), cam=far_camera), long_side=400)
@@ -124,7 +124,7 @@ def test_the_traced_line_ends_where_the_vertical_form_says():
     panel = scenes.panel("p", x=x, y=lower + 0.5, z=z, turn=math.degrees(math.atan2(-out[0], -out[1])), width=0.1, height=1)
     layers = predict(scenes.bare(scenes.cylinder(height=0.3), lights=(panel,), cam=cam), long_side=800)
     height = (lower + path * 0.15 / distance) / (1 + path / distance)
-    assert mirror.mirror_height_m(
+    assert cylinder.mirror_height_m(
         wall_height_m=height, camera_height_m=0.15, camera_distance_m=distance, path_m=path
     ) == approx(lower)
     px, py = cam.project(np.array([wall[0], height, wall[1]]), width=640, height=800)

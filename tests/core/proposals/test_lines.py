@@ -13,8 +13,8 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.frames.readings.edge import EdgeLine
 from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.materials.catalogue import SKIN
+from fotaxis.core.placement.cylinder import light_angle_rad, mirror_height_m
 from fotaxis.core.placement.edge import edge_panel
-from fotaxis.core.placement.mirror import light_angle_rad, mirror_height_m
 from fotaxis.core.proposals.outlook import highlight_ways, outlook
 from fotaxis.core.proposals.panel import face_at, nearest_clear, raised, riser_needed_m, stands_clear
 from fotaxis.core.proposals.survey import looked_over

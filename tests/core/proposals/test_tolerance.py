@@ -6,7 +6,7 @@ import math
 import pytest
 from pytest import approx
 
-from fotaxis.core.placement.mirror import highlight_shift_m, offset_ratio
+from fotaxis.core.placement.cylinder import highlight_shift_m, offset_ratio
 from fotaxis.core.proposals.tolerance import Reading, tolerance
 from fotaxis.core.wishes.place import Place
 from fotaxis.formats.shot_codec import JsonShots

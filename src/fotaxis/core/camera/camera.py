@@ -10,7 +10,8 @@ import numpy as np
 
 from fotaxis.core.camera.lens import image_distance_m
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import FAR_M, Array, Point, require_finite, require_positive
+from fotaxis.core.limits import require_finite, require_positive
+from fotaxis.core.values import FAR_M, Array, Point
 
 MOST_SHIFT_M = 0.06
 MOST_TILT_DEG = 15.0

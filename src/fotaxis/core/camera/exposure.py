@@ -16,8 +16,9 @@ from fotaxis.core.constants import (
     SOS_EXPOSURE_LUX_S,
 )  # fmt: skip
 from fotaxis.core.errors import DomainError
+from fotaxis.core.limits import require_positive
 from fotaxis.core.srgb import srgb_curve, srgb_linear
-from fotaxis.core.values import Picture, require_positive
+from fotaxis.core.values import Picture
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

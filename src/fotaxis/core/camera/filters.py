@@ -8,7 +8,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from fotaxis.core.values import Array, require_finite, require_positive
+from fotaxis.core.limits import require_finite, require_positive
+from fotaxis.core.values import Array
 
 CLEAN_LENS_GLARE = 0.01
 """Veiling glare index of a clean, coated lens; 0.5 to 3 % are common practice."""

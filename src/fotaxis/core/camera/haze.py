@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import require_finite
+from fotaxis.core.limits import require_finite
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.constants import MIDDLE_GREY, REFERENCE_ISO
-from fotaxis.core.values import require_finite, require_positive
+from fotaxis.core.limits import require_finite, require_positive
 
 USUAL_RANGE_STOPS = 13.0
 """From clipping down to where noise equals the signal, at base ISO; 11 to 14.5 are common practice."""

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from fotaxis.core.captures.masks import Mask
 from fotaxis.core.errors import DomainError
 from fotaxis.core.kernel import kernel, leaf
+from fotaxis.core.limits import require_finite
 from fotaxis.core.render.parallel import in_bands
-from fotaxis.core.values import Array, Picture, require_finite
+from fotaxis.core.values import Array, Picture
 
 SUM, LIGHTEST, OVER = "sum", "lightest", "over"
 BLENDS = (SUM, LIGHTEST, OVER)

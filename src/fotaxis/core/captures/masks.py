@@ -13,7 +13,7 @@ from scipy import ndimage
 
 from fotaxis.core.captures.areas import SceneAreas
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import require_finite
+from fotaxis.core.limits import require_finite
 
 Mask = NDArray[np.float32]
 """(height, width), 0 nothing to 1 all."""

@@ -12,7 +12,8 @@ from scipy.ndimage import uniform_filter1d
 from fotaxis.core.camera.exposure import stops_between
 from fotaxis.core.constants import MIDDLE_GREY, REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import Array, Picture, require_finite
+from fotaxis.core.limits import require_finite
+from fotaxis.core.values import Array, Picture
 
 SAMPLES = 480
 

@@ -13,7 +13,8 @@ from fotaxis.core.constants import INCIDENT_CONSTANT_DOME, INCIDENT_CONSTANT_FLA
 from fotaxis.core.errors import DomainError
 from fotaxis.core.lights.beam_patterns import cell_transmission
 from fotaxis.core.lights.gradients import relative_luminance
-from fotaxis.core.values import Array, require_finite, require_positive
+from fotaxis.core.limits import require_finite, require_positive
+from fotaxis.core.values import Array
 
 FACE_SAMPLES = 48
 DISC_RINGS = 200

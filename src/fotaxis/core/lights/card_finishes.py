@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass, replace
 
 from fotaxis.core.errors import DomainError
+from fotaxis.core.lights.losses import NET_STOPS, SHEET_STOPS
 from fotaxis.core.values import Reflectance
 
 BLACK = Reflectance.grey(0.0)
@@ -102,17 +103,17 @@ def _card(name: str, words: str, diffuse: float | tuple[float, float, float],
     )  # fmt: skip
 
 
-def _sheet(name: str, stops: float, straight: float, spread_deg: float, words: str) -> Finish:
+def _sheet(name: str, straight: float, spread_deg: float, words: str) -> Finish:
     """straight: part of what goes through that keeps about its direction."""
-    passed = 2.0**-stops
+    passed = 2.0 ** -SHEET_STOPS[name]
     return Finish(
         name=name, words=words, group="sheet", reflectance=Reflectance.grey(0.9 * (1 - passed)),
         through=Reflectance.grey(passed * (1 - straight)), straight=passed * straight, spread_rad=math.radians(spread_deg),
     )  # fmt: skip
 
 
-def _net(name: str, stops: float, words: str) -> Finish:
-    return Finish(name=name, words=words, group="net", veil=Reflectance.grey(2.0**-stops))
+def _net(name: str, words: str) -> Finish:
+    return Finish(name=name, words=words, group="net", veil=Reflectance.grey(2.0 ** -NET_STOPS[name]))
 
 
 CARDS = (
@@ -129,25 +130,25 @@ CARDS = (
 )  # fmt: skip
 
 SHEETS = (
-    _sheet("light frost", 1 / 3, 0.85, 6, "Takes the edge off; the lamp still shows through as a soft-edged patch."),
-    _sheet("quarter silk", 1 / 2, 0.70, 6, "Thin woven silk. A little softer, nearly as bright."),
-    _sheet("quarter white", 2 / 3, 0.60, 10, "Thin white diffusion. The lamp shows as a wide glow."),
-    _sheet("half white", 1.0, 0.40, 14, "White diffusion between frost and opal. A hot core with a long fall-off."),
-    _sheet("quarter grid cloth", 1.0, 0.35, 12, "Light woven cloth for large frames. Softens without killing direction."),
-    _sheet("opal frost", 4 / 3, 0.25, 16, "A soft core and no visible lamp. The usual first sheet before a box."),
-    _sheet("full white", 1.0, 0.12, 20, "Dense white diffusion: nearly an even face."),
-    _sheet("light grid cloth", 1.5, 0.15, 18, "Woven cloth for large frames; broad and even."),
-    _sheet("full silk", 1.5, 0.30, 12, "Heavy woven silk. Bright centre, soft rim."),
-    _sheet("dense white", 1.5, 0.0, 0, "Scatters everything: the sheet is the source, whatever stands behind."),
-    _sheet("dense diffusion", 5 / 3, 0.0, 0, "Fuses several lamps into one face."),
-    _sheet("opal acrylic", 1.5, 0.0, 0, "Two to four millimetres, clean and without a wrinkle: what a dark bottle should mirror."),
-    _sheet("full grid cloth", 2.0, 0.0, 0, "The heaviest cloth. Very even, and it costs two stops."),
+    _sheet("light frost", 0.85, 6, "Takes the edge off; the lamp still shows through as a soft-edged patch."),
+    _sheet("quarter silk", 0.70, 6, "Thin woven silk. A little softer, nearly as bright."),
+    _sheet("quarter white", 0.60, 10, "Thin white diffusion. The lamp shows as a wide glow."),
+    _sheet("half white", 0.40, 14, "White diffusion between frost and opal. A hot core with a long fall-off."),
+    _sheet("quarter grid cloth", 0.35, 12, "Light woven cloth for large frames. Softens without killing direction."),
+    _sheet("opal frost", 0.25, 16, "A soft core and no visible lamp. The usual first sheet before a box."),
+    _sheet("full white", 0.12, 20, "Dense white diffusion: nearly an even face."),
+    _sheet("light grid cloth", 0.15, 18, "Woven cloth for large frames; broad and even."),
+    _sheet("full silk", 0.30, 12, "Heavy woven silk. Bright centre, soft rim."),
+    _sheet("dense white", 0.0, 0, "Scatters everything: the sheet is the source, whatever stands behind."),
+    _sheet("dense diffusion", 0.0, 0, "Fuses several lamps into one face."),
+    _sheet("opal acrylic", 0.0, 0, "Two to four millimetres, clean and without a wrinkle: what a dark bottle should mirror."),
+    _sheet("full grid cloth", 0.0, 0, "The heaviest cloth. Very even, and it costs two stops."),
 )  # fmt: skip
 
 NETS = (
-    _net("single net", 0.5, "Takes half a stop and changes nothing else. Turned to the beam it takes more."),
-    _net("double net", 1.0, "Takes a stop and keeps the light's kind."),
-    _net("triple net", 1.5, "Takes a stop and a half."),
+    _net("single net", "Takes half a stop and changes nothing else. Turned to the beam it takes more."),
+    _net("double net", "Takes a stop and keeps the light's kind."),
+    _net("triple net", "Takes a stop and a half."),
 )
 
 FINISHES = (*CARDS, *SHEETS, *NETS)

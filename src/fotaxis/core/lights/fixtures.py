@@ -16,14 +16,16 @@ from fotaxis.core.lights.calibration import (
     rectangle_luminance,  # fmt: skip
 )
 from fotaxis.core.lights.card_finishes import Finish
-from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K, Gel, hue_rgb, stops_lost, tint
+from fotaxis.core.lights.colour import hue_rgb, tint
+from fotaxis.core.lights.gels import COLDEST_K, HOTTEST_K, Gel, stops_lost
 from fotaxis.core.lights.gobos import OPEN_GATE, Gate
 from fotaxis.core.lights.gradients import EVEN, GRADIENT_KINDS
 from fotaxis.core.lights.heads import DAYLIGHT_K, EVEN_FACE, PLAIN, SUN, Head
 from fotaxis.core.lights.power import PowerRange
 from fotaxis.core.lights.sun import SUN_DIAMETER_RAD, Sun
+from fotaxis.core.limits import require_finite, require_positive
 from fotaxis.core.stops import set_stops
-from fotaxis.core.values import Array, Point, require_finite, require_positive
+from fotaxis.core.values import Array, Point
 
 MAX_PANEL_M = 5.0
 MOST_POPS = 60

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import Array, require_finite, require_positive
+from fotaxis.core.limits import require_finite, require_positive
+from fotaxis.core.values import Array
 
 GOBO_NODES = 97
 RIM = 1.25

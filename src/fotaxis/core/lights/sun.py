@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import require_finite
+from fotaxis.core.limits import require_finite
 
 SUN_DIAMETER_RAD = math.radians(0.533)
 """Apparent diameter at the mean distance. Source: Astronomical Almanac."""

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from fotaxis.core.errors import DomainError
+from fotaxis.core.limits import require_finite, require_positive
 from fotaxis.core.materials.bump import EMBOSS, KINDS
 from fotaxis.core.materials.fresnel import hemispherical_reflectance
-from fotaxis.core.values import Reflectance, require_finite, require_positive
+from fotaxis.core.values import Reflectance
 
 Rgb = tuple[float, float, float]
 

@@ -12,8 +12,8 @@ from fotaxis.core.camera.exposure import Exposure, incident_f_number
 from fotaxis.core.camera.tone import PLAIN_TONE
 from fotaxis.core.geometry import orientation
 from fotaxis.core.keys import RISER_KEY, TABLE_KEY
-from fotaxis.core.lights.colour import stops_lost
 from fotaxis.core.lights.fixtures import Card, Lamp, Light, at_full_power
+from fotaxis.core.lights.gels import stops_lost
 from fotaxis.core.metering.incident import towards
 from fotaxis.core.render.arrays.emitters import MANY_SAMPLES
 from fotaxis.core.render.arrays.pack_static_scene import pack_static_scene

@@ -14,12 +14,13 @@ from fotaxis.core.lights.calibration import GuideNumber
 from fotaxis.core.lights.card_finishes import Finish, passing
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Stance
 from fotaxis.core.lights.heads import Head
+from fotaxis.core.limits import require_positive
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.metering.path_losses import metered_lux
 from fotaxis.core.scene.plan import Plan
 from fotaxis.core.scene.product import Product
 from fotaxis.core.scene.products.turned import Turned
-from fotaxis.core.values import Point, Reflectance, require_positive
+from fotaxis.core.values import Point, Reflectance
 
 LEAST, MOST = 0.02, 8.0
 STEPS = 30

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.placement.mirror import light_angle_rad, mirror_height_m
+from fotaxis.core.placement.cylinder import light_angle_rad, mirror_height_m
 
 LEAST_WIDTH_M = 0.04
 ABOVE = 1.12

@@ -6,7 +6,8 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.values import Point, require_finite
+from fotaxis.core.limits import require_finite
+from fotaxis.core.values import Point
 
 SURFACE, CAMERA = "surface", "camera"
 """What a meter may face beside a light: straight away from what it lies on, or the camera."""

@@ -13,13 +13,13 @@ from fotaxis.core.camera.sensor import Sensor
 from fotaxis.core.camera.tone import PLAIN_TONE, Tone
 from fotaxis.core.errors import DomainError
 from fotaxis.core.keys import RESERVED_KEYS
-from fotaxis.core.lights.colour import COLDEST_K, HOTTEST_K
 from fotaxis.core.lights.fixtures import Card, Emission, Light
+from fotaxis.core.lights.gels import COLDEST_K, HOTTEST_K
 from fotaxis.core.lights.heads import DAYLIGHT_K
+from fotaxis.core.limits import require_finite, require_positive
 from fotaxis.core.materials.material import Medium, Skin
 from fotaxis.core.scene.meter import Meter
 from fotaxis.core.scene.product import Product
-from fotaxis.core.values import require_finite, require_positive
 
 MAX_THINGS = 24
 MAX_OTHERS = 11

@@ -15,11 +15,12 @@ from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.geometry.vessel import Walls
 from fotaxis.core.geometry.vessel import walls as walls_of
 from fotaxis.core.keys import PRODUCT_KEY
+from fotaxis.core.limits import require_finite, require_positive
 from fotaxis.core.materials.artwork import FOIL, VARNISH, Artwork
 from fotaxis.core.materials.bump import PRESSED
 from fotaxis.core.materials.material import DEPTH, PERIOD, RELIEF, Medium, Skin
 from fotaxis.core.scene.products.shape import Shape
-from fotaxis.core.values import Array, require_finite, require_positive
+from fotaxis.core.values import Array
 
 FACES = {"right": 0, "left": 1, "top": 2, "bottom": 3, "front": 4, "back": 5}
 

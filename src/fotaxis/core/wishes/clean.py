@@ -11,9 +11,9 @@ from fotaxis.core.frames.readings.area import AreaValue
 from fotaxis.core.frames.readings.edge import LineValue
 from fotaxis.core.frames.whole_picture import WholePicture
 from fotaxis.core.keys import BACKGROUND_KEY, RISER_KEY, TABLE_KEY
+from fotaxis.core.limits import require_finite
 from fotaxis.core.measures import Choice, Measure
 from fotaxis.core.stops import BLACK, signed_stops
-from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import MET, OPEN, UNSEEN, Judged, Seen, Wish, WishKind
 
 MIRRORED, LENS, TABLE, VEIL, HOT, IN_FRAME, ROOM = "mirrored", "lens", "table", "veil", "hot spots", "in frame", "room"

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.readings.area import AreaValue
+from fotaxis.core.limits import require_finite
 from fotaxis.core.measures import Measure
-from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import MET, OPEN, UNMET, Figure, Judged, Seen, Wish, WishKind, missing
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fotaxis.core.limits import require_finite
 from fotaxis.core.stops import measured_stops
-from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import (
     MET,
     OPEN,

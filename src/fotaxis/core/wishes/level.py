@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS
+from fotaxis.core.limits import require_finite
 from fotaxis.core.measures import Choice, Measure
 from fotaxis.core.stops import BLACK, measured_stops, signed_stops
-from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import (
     MET,
     OPEN,

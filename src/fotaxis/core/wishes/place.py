@@ -8,8 +8,8 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.line_reading import CRISP
 from fotaxis.core.frames.readings.edge import LineValue
+from fotaxis.core.limits import require_finite
 from fotaxis.core.measures import Choice, Measure
-from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import MET, OPEN, UNMET, VISIBLE_OF_WIDTH, Figure, Judged, Seen, Wish, WishKind, missing
 
 ANY, CRISP_SIDE, SOFT_SIDE = "any", "crisp", "soft"

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from fotaxis.core.constants import DEEPEST_BLACK_STOPS
 from fotaxis.core.errors import DomainError
+from fotaxis.core.limits import require_finite
 from fotaxis.core.measures import Measure
 from fotaxis.core.stops import measured_stops, over_or_under, stops_name
-from fotaxis.core.values import require_finite
 from fotaxis.core.wishes.wish import (
     MET,
     OPEN,

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 from fotaxis.core.errors import FormatError
-from fotaxis.core.lights.colour import GELS, Gel, stops_lost
+from fotaxis.core.lights.gels import GELS, Gel, stops_lost
 from fotaxis.core.lights.heads import HEAD, Head
 from fotaxis.services.levels import wanted_powers
 from fotaxis.services.lighting_setups import (

@@ -13,8 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from fotaxis.core.camera.camera import picture_size
 from fotaxis.core.frames.readings import READINGS
-from fotaxis.core.lights.colour import GEL
 from fotaxis.core.lights.fixtures import MOST_WAY
+from fotaxis.core.lights.gels import GEL
 from fotaxis.core.lights.gobos import MASKS
 from fotaxis.core.lights.modifiers import MODIFIERS
 from fotaxis.core.lights.modifiers.head import MEASURED

@@ -19,8 +19,9 @@ from fotaxis.core.frames.readings.reading import (
     share,
     shares_of,
 )
+from fotaxis.core.limits import require_finite
 from fotaxis.core.stops import measured_stops
-from fotaxis.core.values import Array, require_finite
+from fotaxis.core.values import Array
 
 COLUMNS = 24
 LEAST_ROWS = 2

@@ -9,7 +9,7 @@ import numpy as np
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.readings.area import COLUMNS, AreaValue, area_value
 from fotaxis.core.frames.readings.reading import ROWS, LayeredFrame, Reading, ReadingKind, share
-from fotaxis.core.values import require_finite
+from fotaxis.core.limits import require_finite
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

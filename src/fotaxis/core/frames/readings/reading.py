@@ -14,8 +14,9 @@ from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.errors import DomainError
 from fotaxis.core.frames.levels import percent
 from fotaxis.core.frames.mirrored_at import Look, by_brightness
+from fotaxis.core.limits import require_finite
 from fotaxis.core.measures import AnyMeasure, Measure
-from fotaxis.core.values import Array, Picture, require_finite
+from fotaxis.core.values import Array, Picture
 
 ROWS = 24
 """So many rows of the product are read between two heights."""

@@ -19,7 +19,8 @@ from fotaxis.core.frames.readings.reading import (
     share,
     shares_of,
 )
-from fotaxis.core.values import Array, require_finite
+from fotaxis.core.limits import require_finite
+from fotaxis.core.values import Array
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,8 +9,9 @@ from datetime import UTC, datetime
 from fotaxis.core.constants import REC709_LUMINANCE
 from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.lights.card_finishes import FINISH
-from fotaxis.core.lights.colour import COLDEST_K, hue_rgb
+from fotaxis.core.lights.colour import hue_rgb
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Light, Panel, Stance, sun_lamp
+from fotaxis.core.lights.gels import COLDEST_K
 from fotaxis.core.lights.gobos import MASKS, OPEN_GATE, Gate
 from fotaxis.core.lights.heads import HEAD
 from fotaxis.core.lights.sun import sun_at

@@ -8,8 +8,8 @@ from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Profile
 from fotaxis.core.lights.calibration import Candela
 from fotaxis.core.lights.card_finishes import FINISH
-from fotaxis.core.lights.colour import GEL
 from fotaxis.core.lights.fixtures import Card, Emission, Lamp, Light
+from fotaxis.core.lights.gels import GEL
 from fotaxis.core.lights.heads import HEAD
 from fotaxis.core.materials.material import Skin
 from fotaxis.core.scene.catalogue_sets.light_entries import BEFORE, SHAPE, card, stance

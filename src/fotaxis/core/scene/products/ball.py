@@ -10,9 +10,9 @@ import numpy as np
 
 from fotaxis.core.geometry import solids
 from fotaxis.core.geometry.profile import Outline, Profile
+from fotaxis.core.limits import require_positive
 from fotaxis.core.measures import metres, size
 from fotaxis.core.scene.products.shape import Shape, ShapeKind
-from fotaxis.core.values import require_positive
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -11,9 +11,10 @@ import numpy as np
 from fotaxis.core.geometry import solids
 from fotaxis.core.geometry.mesh import Mesh
 from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.limits import require_finite, require_positive
 from fotaxis.core.measures import Measure, metres, size
 from fotaxis.core.scene.products.shape import Shape, ShapeKind, around_mesh
-from fotaxis.core.values import Array, require_finite, require_positive
+from fotaxis.core.values import Array
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from fotaxis.core.geometry import solids
 from fotaxis.core.geometry.profile import Outline, Profile
+from fotaxis.core.limits import require_finite, require_positive
 from fotaxis.core.measures import Measure, metres, size
 from fotaxis.core.scene.products.shape import Shape, ShapeKind
 from fotaxis.core.scene.products.turned import refined
-from fotaxis.core.values import require_finite, require_positive
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

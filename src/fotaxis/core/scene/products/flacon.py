@@ -8,10 +8,10 @@ from typing import ClassVar
 
 from fotaxis.core.errors import DomainError
 from fotaxis.core.geometry.profile import Outline, Profile
+from fotaxis.core.limits import require_positive
 from fotaxis.core.measures import Measure, metres, size
 from fotaxis.core.scene.products.shape import Shape, ShapeKind
 from fotaxis.core.scene.products.turned import refined
-from fotaxis.core.values import require_positive
 
 FOOT_PART = 0.06
 """The foot is drawn in by this part of its radius, as blown glass is."""

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.limits import require_positive
 from fotaxis.core.measures import metres, size
 from fotaxis.core.scene.products.shape import Shape, ShapeKind
-from fotaxis.core.values import require_positive
 
 THIN_M = 1e-3
 

@@ -13,9 +13,10 @@ from scipy.interpolate import PchipInterpolator
 from fotaxis.core.geometry import solids
 from fotaxis.core.geometry.mesh import Mesh
 from fotaxis.core.geometry.profile import Profile
+from fotaxis.core.limits import require_positive
 from fotaxis.core.measures import metres, size
 from fotaxis.core.scene.products.shape import Shape, ShapeKind, around_mesh
-from fotaxis.core.values import Array, require_positive
+from fotaxis.core.values import Array
 
 SOLE = 0.22
 """Of its height, common practice; so are the other proportions."""
