@@ -33,6 +33,27 @@ class EdgePanel:
     low_m: float
 
 
+def panel_ends(
+    *, radius_m: float, distance_m: float, inner: float, outer: float
+) -> tuple[tuple[tuple[float, float], tuple[float, float]], float]:
+    """Ends (x, z) of the panel whose image covers inner..outer of the half width, seen from above, and the rays' mean length.
+
+    The panel stands square to the middle ray, distance_m from the axis; its ends lie on the rays from both ends of the line.
+    Holds for:  as edge_panel.  Source: law of reflection.
+    """
+    middle = (light_angle_rad(offset_ratio=inner) + light_angle_rad(offset_ratio=outer)) / 2
+    mx, mz = math.sin(middle), math.cos(middle)
+    ends, paths = [], []
+    for ratio in (inner, outer):
+        normal = math.asin(ratio)
+        px, pz = radius_m * math.sin(normal), radius_m * math.cos(normal)
+        dx, dz = math.sin(2 * normal), math.cos(2 * normal)
+        path = (distance_m - (px * mx + pz * mz)) / (dx * mx + dz * mz)
+        ends.append((px + path * dx, pz + path * dz))
+        paths.append(path)
+    return (ends[0], ends[1]), sum(paths) / 2
+
+
 def edge_panel(
     *, radius_m: float, foot_m: float, top_m: float, camera_height_m: float, camera_distance_m: float, distance_m: float,
     inner: float = 0.85, outer: float = 0.95,
@@ -50,17 +71,7 @@ def edge_panel(
     if not (radius_m > 0 and distance_m > radius_m and 0 < inner < outer < 1 and foot_m < top_m):
         raise DomainError(f"edge panel: {radius_m=}, {distance_m=}, {inner=}, {outer=}, {foot_m=}, {top_m=}")
     middle = (light_angle_rad(offset_ratio=inner) + light_angle_rad(offset_ratio=outer)) / 2
-    mx, mz = math.sin(middle), math.cos(middle)
-    ends, paths = [], []
-    for ratio in (inner, outer):
-        normal = math.asin(ratio)
-        px, pz = radius_m * math.sin(normal), radius_m * math.cos(normal)
-        dx, dz = math.sin(2 * normal), math.cos(2 * normal)
-        path = (distance_m - (px * mx + pz * mz)) / (dx * mx + dz * mz)
-        ends.append((px + path * dx, pz + path * dz))
-        paths.append(path)
-    (ax, az), (bx, bz) = ends
-    path = sum(paths) / 2
+    ((ax, az), (bx, bz)), path = panel_ends(radius_m=radius_m, distance_m=distance_m, inner=inner, outer=outer)
     low, high = (
         mirror_height_m(wall_height_m=y, camera_height_m=camera_height_m, camera_distance_m=camera_distance_m, path_m=path)
         for y in (foot_m, top_m)
