@@ -47,7 +47,7 @@ def made() -> bytes:
             raise SystemExit(f"{about['file']} is not the file that {VENDORED.name} tells of.")
         listed["components"].append(
             {
-                "type": "library", "bom-ref": f"npm-{name}", "name": name, "version": version,
+                "type": "library", "bom-ref": f"npm-{name}-{Path(about['file']).name}", "name": name, "version": version,
                 "purl": f"pkg:npm/{name.replace('@', '%40')}@{version}", "licenses": [{"license": {"id": about["licence"]}}],
                 "hashes": [{"alg": "SHA-256", "content": found}],
             }

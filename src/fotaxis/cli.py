@@ -16,6 +16,8 @@ from fotaxis import __version__
 from fotaxis.core.errors import FormatError, FotaxisError
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
     from fotaxis.core.scene.plan import Plan
     from fotaxis.formats.shot_file import ShotDocument
 
@@ -25,6 +27,8 @@ MOST_SIDE = 4000
 def main(arguments: list[str] | None = None) -> int:
     """Exit code 0: done; 2: the file or a wish is wrong, with place and reason on standard error."""
     args = _parser().parse_args(arguments)
+    if args.run is _reckon:
+        return int(args.run(args))
     from fotaxis.formats import shot_file
 
     if args.run is None:
@@ -91,6 +95,15 @@ def _parser() -> argparse.ArgumentParser:
         "--out", type=Path, required=True, metavar="FILE", help=".tif, .png (16 bits), .jpg, .ora, .layers.tif or .exr"
     )
     merge.set_defaults(run=_merge)
+    reckon = commands.add_parser("reckon", help="the arithmetic of the set: stops, depth of field, mired, circuits, ...")
+    reckon.add_argument("name", nargs="?", help="a calculation, as --list names them")
+    reckon.add_argument("values", nargs="*", metavar="KEY=VALUE", help="what is known, as distance=120cm; KEY=? asks for it")
+    reckon.add_argument("--list", action="store_true", help="list the calculations; with a name: what it asks")
+    reckon.add_argument("--how", action="store_true", help="say its formula, limits and source too")
+    reckon.add_argument("--inches", action="store_true", help="lengths in inches and feet")
+    reckon.add_argument("--shot", type=Path, metavar="SHOT.json", help="begin with the numbers of a shot file")
+    reckon.add_argument("--json", action="store_true", help="as JSON, numbers in SI")
+    reckon.set_defaults(run=_reckon)
     schema = commands.add_parser("schema", help="print the JSON Schema of shot files")
     schema.set_defaults(run=None)
     return parser
@@ -292,6 +305,85 @@ def _place(document: ShotDocument, args: argparse.Namespace) -> int:
         title = f"{one['title']}. " if "title" in one else ""
         print(f"  {one['wish']}: {title}{one['words']}")
     return 0
+
+
+def _reckon(args: argparse.Namespace) -> int:
+    from fotaxis.core.reckoner.asked import asked, calculation_of, described
+    from fotaxis.core.reckoner.calculations import CALCULATIONS
+
+    try:
+        if args.name is None:
+            if not args.list:
+                raise FormatError("say which calculation: `fotaxis reckon --list` lists them.")
+            if args.json:
+                print(json.dumps(described(), indent=2, ensure_ascii=False))
+            for one in () if args.json else CALCULATIONS:
+                print(f"  {one.key:<16} {one.name}. {one.words}")
+            return 0
+        calculation = calculation_of(args.name)
+        if args.list:
+            _tell_fields(args.name)
+            return 0
+        question: dict[str, Any] = {"key": calculation.key, "inches": args.inches, "shot": _numbers_of(args.shot)}
+        told = asked(question | _asked_for(args.values, calculation.unknowns))
+    except FotaxisError as error:
+        print(f"{args.name or 'reckon'}: {error}", file=sys.stderr)
+        return 2
+    except FileNotFoundError as error:
+        print(f"{error.filename}: {error.strerror}.", file=sys.stderr)
+        return 2
+    if told["problem"]:
+        print(f"{args.name}: {told['problem']}", file=sys.stderr)
+        return 2
+    if args.json:
+        print(json.dumps(told, indent=2, ensure_ascii=False))
+        return 0
+    first, *others = told["gives"]
+    print(f"{first['words']}: {first['finer'] or first['text']}")
+    for one in others:
+        print(f"  {one['words']}: {one['finer'] or one['text']}")
+    words = {one.name: one.words for one in calculation.asks}
+    print("  with " + ", ".join(f"{words[name]} {text}" for name, text in told["reads"].items() if text))
+    for said in (*told["says"], *told["cautions"]):
+        print(f"  {said}")
+    if args.how:
+        print(f"  {calculation.formula}\n  Limits: {calculation.limits}\n  Source: {calculation.source}.")
+    return 0
+
+
+def _asked_for(values: list[str], unknowns: Mapping[str, object]) -> dict[str, Any]:
+    """What is typed after a calculation: texts, and the unknown: the one with a question mark, else the first that is not told."""
+    texts: dict[str, str] = {}
+    unknown = ""
+    for one in values:
+        name, sign, text = one.partition("=")
+        if not sign:
+            raise FormatError(f"{one[:40]!r}: write KEY=VALUE, as distance=120cm.")
+        if text.strip() == "?":
+            unknown = name
+        else:
+            texts[name] = text
+    return {"texts": texts, "unknown": unknown or next((name for name in unknowns if name not in texts), "")}
+
+
+def _numbers_of(path: Path | None) -> Mapping[str, float | str]:
+    if path is None:
+        return {}
+    from fotaxis.formats import shot_file
+    from fotaxis.services.reckoning import shot_numbers
+
+    document = shot_file.read(_bytes(path, shot_file.MAX_BYTES))
+    return shot_numbers(document.plan(), document.model_dump(mode="json"))
+
+
+def _tell_fields(name: str) -> None:
+    from fotaxis.core.reckoner.asked import calculation_of
+
+    calculation = calculation_of(name)
+    print(f"{calculation.name}. {calculation.words}")
+    for one in calculation.asks:
+        asks = ", may be asked for" if one.name in calculation.unknowns else ""
+        print(f"  {one.name}={one.usual!r}  {one.words}{asks}; written as {one.unit.example}")
 
 
 def _check(document: ShotDocument, args: argparse.Namespace) -> int:

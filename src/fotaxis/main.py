@@ -54,6 +54,7 @@ from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import AT_WORK, MERGING, STUDYING, Pictures
 from fotaxis.services.ports import Blobs, Lane, News
+from fotaxis.services.reckoning import Reckoning
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import LAYERS, PICTURE, ScreenMaker, Screens
 from fotaxis.services.series import Series
@@ -149,6 +150,7 @@ def make_services(
         shooting=Shooting(database, codec, clock),
         whole_shots=WholeShots(shots, frames, merges, codec, pictures, WholeShotFiles()),
         series=Series(database, shots, codec, pictures),
+        reckoning=Reckoning(shots, codec),
         book=Book(database, codec),
         view_links=ViewLinks(database, clock),
         saves=Saves(database),

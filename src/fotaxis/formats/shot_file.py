@@ -24,6 +24,7 @@ from fotaxis.core.frames.readings import NamedReading
 from fotaxis.core.lights.heads import DAYLIGHT_K
 from fotaxis.core.materials.catalogue import REAR_GLASS, TABLE_SKIN
 from fotaxis.core.materials.material import Medium, Skin
+from fotaxis.core.reckoner.asked import MOST_RECKONED
 from fotaxis.core.scene.plan import Background, Plan, Riser, Table
 from fotaxis.core.values import Point, Reflectance
 from fotaxis.core.wishes.wish import NamedWish
@@ -33,6 +34,7 @@ from fotaxis.formats.shot_light import AnyCard, AnyLight, Kelvin
 from fotaxis.formats.shot_meter import LinePart, MeterOnSetPart
 from fotaxis.formats.shot_parts import Key, Name, Number, Part, Positive, Triple, keepable, named
 from fotaxis.formats.shot_readings import AnyReading
+from fotaxis.formats.shot_reckoned import ReckonedPart
 from fotaxis.formats.shot_subject import AnySubject, SkinPart
 from fotaxis.formats.shot_wishes import AnyWish
 from fotaxis.formats.wording import fault_words
@@ -225,6 +227,7 @@ class ShotDocument(Part):
     finish: FinishPart = FinishPart()
     retouch: Annotated[list[RetouchPart], Field(max_length=200)] = []
     shooting: ShootingPart = ShootingPart()
+    reckoned: Annotated[list[ReckonedPart], Field(max_length=MOST_RECKONED)] = []
 
     def line(self, plan: Plan) -> ReadingLine:
         """The reading line, where it was put or where it usually lies."""
@@ -357,7 +360,7 @@ def with_plan(raw: object, values: Values | None = None) -> tuple[ShotDocument, 
                 piece.value()
         lists: dict[str, Sequence[Any]] = {
             "readings": document.named_readings(), "wishes": document.named_wishes(), "captures": document.captures,
-            "places to retouch": document.retouch,
+            "places to retouch": document.retouch, "calculations": document.reckoned,
         }  # fmt: skip
         for what, named in lists.items():
             if len({one.key for one in named}) < len(named):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass
 from typing import Any
 
@@ -65,7 +66,7 @@ def _with_its_name(document: Document, path: tuple[str, ...], *, before: Any) ->
 
 def sane(document: Document) -> Document:
     """The document, when its lists are lists of things with keys: what all that follows relies on. Raises FormatError."""
-    for name in (*LISTS, "readings", "wishes", "captures", "retouch"):
+    for name in (*LISTS, "readings", "wishes", "captures", "retouch", "reckoned"):
         things = document.get(name, [])
         if not isinstance(things, list):
             raise FormatError("this must be a list of things.", place=name)
@@ -175,6 +176,11 @@ def _nowhere(path: tuple[str, ...]) -> FormatError:
 def fresh_key(document: Document, stem: str) -> str:
     """A key that no light or card of the document has yet: 'panel', 'panel-2', ..."""
     taken = {thing["key"] for name in LISTS for thing in document.get(name, [])} | {*RESERVED_KEYS}
+    return free_key(stem, taken)
+
+
+def free_key(stem: str, taken: Container[str]) -> str:
+    """The stem, or with a number behind it where it is taken."""
     number, key = 2, stem
     while key in taken:
         key, number = f"{stem}-{number}", number + 1

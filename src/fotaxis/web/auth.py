@@ -25,6 +25,7 @@ from fotaxis.services.people.staff import Staff
 from fotaxis.services.photographs import TestFrames
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.ports import AlreadyKept, Busy, Forbidden, News, Role, ShotCodec, SignIn, acting
+from fotaxis.services.reckoning import Reckoning
 from fotaxis.services.saves import Saves
 from fotaxis.services.screens import Screens
 from fotaxis.services.series import Series
@@ -60,6 +61,7 @@ class Services:
     shooting: Shooting
     whole_shots: WholeShots
     series: Series
+    reckoning: Reckoning
     book: Book
     view_links: ViewLinks
     saves: Saves

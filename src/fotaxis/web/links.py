@@ -67,6 +67,19 @@ def light(kind: str, name: str) -> str:
 
 
 KIT = "/kit"
+RECKONER = "/reckoner"
+RECKONER_CALCULATIONS = "/reckoner/calculations"
+RECKONER_ANSWER = "/reckoner/answer"
+RECKONER_CORE = "/reckoner/core.zip"
+RECKONER_COMPUTE = "/reckoner/compute.js"
+RECKONER_OFFLINE = "/reckoner/offline.js"
+
+
+def reckoner(shot_id: UUID) -> str:
+    """The reckoner with a shot's numbers."""
+    return f"{RECKONER}?shot={shot_id}"
+
+
 BEGINNING_PICTURE = "/beginnings/picture.png"
 BEGINNING_OUTLINE = "/beginnings/outline"
 

@@ -28,12 +28,13 @@ class Shown:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Answer:
-    """unknown: the name of what was asked for; given: texts by name as the fields show them; gives: the unknown first, then what
-    follows. problem, field: why there is no answer, and the field it is about."""
+    """unknown: the name of what was asked for; given: texts by name as they were typed; reads: the same as understood; gives: the
+    unknown first, then what follows. problem, field: why there is no answer, and the field it is about."""
 
     key: str
     unknown: str
     given: dict[str, str] = field(default_factory=dict)
+    reads: dict[str, str] = field(default_factory=dict)
     gives: tuple[Shown, ...] = ()
     says: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
@@ -44,7 +45,8 @@ class Answer:
     def told(self) -> dict[str, Any]:
         """As plain data."""
         return {
-            "key": self.key, "unknown": self.unknown, "given": self.given, "says": list(self.says), "cautions": list(self.cautions),
+            "key": self.key, "unknown": self.unknown, "given": self.given, "reads": self.reads,
+            "says": list(self.says), "cautions": list(self.cautions),
             "picture": self.picture, "problem": self.problem, "field": self.field,
             "gives": [
                 {"name": one.name, "words": one.words, "text": one.text, "finer": one.finer, "value": _plain(one.value),
@@ -91,6 +93,9 @@ def answer(
     for one in calculation.asks:
         if one.name == unknown:
             continue
+        if one.name in calculation.idle.get(unknown, ()):
+            values[one.name] = None
+            continue
         given[one.name] = texts.get(one.name, one.usual)
         try:
             values[one.name] = one.read(given[one.name], inches=inches)
@@ -104,7 +109,8 @@ def answer(
 
 
 def _rest(calculation: Calculation, texts: Mapping[str, str], unknown: str) -> dict[str, str]:
-    return {one.name: texts.get(one.name, one.usual) for one in calculation.asks if one.name != unknown}
+    idle = (unknown, *calculation.idle.get(unknown, ()))
+    return {one.name: texts.get(one.name, one.usual) for one in calculation.asks if one.name not in idle}
 
 
 def _solved(
@@ -122,6 +128,7 @@ def _solved(
             setattr(v, name, more)
         return Answer(
             key=calculation.key, unknown=unknown, given=given,
+            reads={name: _written(calculation.by_name[name], values[name], inches=inches) for name in given},
             gives=tuple(shown(one, value, inches=inches) for one, value in found),
             says=tuple(calculation.says(v)), cautions=tuple(calculation.cautions(v)), picture=calculation.picture(v),
         )  # fmt: skip
@@ -148,6 +155,10 @@ def _sentence(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def _written(quantity: Quantity, value: Any, *, inches: bool) -> str:
+    return value if isinstance(value, str) else quantity.unit.write(value, inches=inches)
+
+
 def shown(quantity: Quantity, value: Any, *, inches: bool = False) -> Shown:
     """A quantity's value in words."""
     finer = ""
@@ -157,4 +168,11 @@ def shown(quantity: Quantity, value: Any, *, inches: bool = False) -> Shown:
         text = value if isinstance(value, str) else quantity.unit.write(value, inches=inches)
     else:
         text, finer = quantity.unit.write(value, inches=inches), quantity.unit.finer(value) if value > -math.inf else ""
-    return Shown(name=quantity.name, words=quantity.words, text=text, finer=finer, value=value, shot=quantity.shot)
+    return Shown(
+        name=quantity.name,
+        words=quantity.words,
+        text=text,
+        finer=finer,
+        value=value,
+        shot=quantity.shot if quantity.taken else "",
+    )

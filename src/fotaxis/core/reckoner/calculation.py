@@ -34,7 +34,8 @@ class Calculation:
 
     unknowns: those that may be asked for, each with how it follows from all others; the first is asked for where nothing is said.
     gives: what also follows once all is known, by `beside`. says: sentences about it; cautions: what to mind.
-    formula, holds, limits, source: shown on request.
+    idle: by unknown, what does not count then and is not asked; it is None in what `beside` and the others are given.
+    formula, limits, source: shown on request.
     also: other words people look for it by.
     """
 
@@ -49,6 +50,7 @@ class Calculation:
     limits: str = ""
     also: str = ""
     gives: tuple[Quantity, ...] = ()
+    idle: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     beside: Callable[[Given], dict[str, Any]] = field(default=_nothing)
     says: Callable[[Given], Sequence[str]] = field(default=_no_words)
     cautions: Callable[[Given], Sequence[str]] = field(default=_no_words)

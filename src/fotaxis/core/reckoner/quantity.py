@@ -14,7 +14,8 @@ class Quantity:
     """name: as on the command line; usual: what it is where nothing is said, as it is typed.
 
     low, high: allowed, in SI; `above` excludes the low end itself.
-    shot: the number of a shot it begins with and is taken into, see services/reckoning; note: a word of help under the field.
+    shot: the number of a shot it begins with, see services/reckoning; taken: may it be taken into the shot too, where that can be.
+    note: a word of help under the field.
     """
 
     name: str
@@ -25,6 +26,7 @@ class Quantity:
     high: float = math.inf
     above: bool = False
     shot: str = ""
+    taken: bool = True
     note: str = ""
 
     def read(self, text: str, *, inches: bool = False) -> float:

@@ -92,7 +92,15 @@ class Length(Unit):
     def write(self, value: float, *, inches: bool = False) -> str:
         name = {1000: "mm", 100: "in" if inches else "cm"}.get(int(self.per), "ft" if inches else "m")
         told = value / self._own(inches)
+        if self.per == 1 and 0 < abs(value) < self._own(inches):
+            return f"{_tape(value / (CM_PER_INCH / 100 if inches else 0.01))} {'in' if inches else 'cm'}"
+        if name == "cm" and FAR_CM <= abs(told) < math.inf:
+            return f"{figures(value)} m"
         return f"{_tape(told) if name in ('cm', 'in') else figures(told)} {name}"
+
+
+FAR_CM = 1000
+"""From here on metres are said."""
 
 
 def _tape(told: float) -> str:

@@ -74,7 +74,8 @@ def addresses(shot_id: UUID) -> dict[str, str]:
         "last.jpg", "alone.jpg",
         "variants.png", "sheet-loss", "reframe", "artwork", "artwork.png", "on-body", "outline", "picture.png",
     )  # fmt: skip
-    return {part: links.shot_part(shot_id, part) for part in parts}
+    own = {part: links.shot_part(shot_id, part) for part in (*parts, "reckoner")}
+    return {**own, "answer": links.RECKONER_ANSWER, "calculations": links.RECKONER_CALCULATIONS, "shot": str(shot_id)}
 
 
 def drawings(plan: Plan, size: ViewSize) -> dict[str, Any]:

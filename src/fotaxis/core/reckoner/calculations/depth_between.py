@@ -67,8 +67,8 @@ CALCULATION = Calculation(
     words="Measure the nearest and the farthest thing that must be sharp: where to focus, and the aperture it takes.",
     also="dof near far limit focus aperture zone",
     asks=(
-        Quantity(name="near", words="Nearest", unit=CM, usual="110 cm", low=0.01, high=1000, shot="camera.near"),
-        Quantity(name="far", words="Farthest", unit=CM, usual="120 cm", low=0.01, high=1e5, shot="camera.far"),
+        Quantity(name="near", words="Nearest", unit=CM, usual="110 cm", low=0.01, high=1000, shot="camera.near", taken=False),
+        Quantity(name="far", words="Farthest", unit=CM, usual="120 cm", low=0.01, high=1e5, shot="camera.far", taken=False),
         Quantity(name="f_number", words="Aperture", unit=F_NUMBER, usual="f/11", low=0.05, high=512,
             shot="exposure.f_number"),
         Quantity(name="focal", words="Focal length", unit=MM, usual="100 mm", low=0.002, high=2, shot="camera.focal"),

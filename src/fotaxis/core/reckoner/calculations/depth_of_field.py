@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 from fotaxis.core.camera.lens import airy_diameter_m, depth_of_field_m, hyperfocal_m
 from fotaxis.core.errors import DomainError
 from fotaxis.core.reckoner.calculation import LENS, Calculation, Given
 from fotaxis.core.reckoner.circle import CIRCLE
-from fotaxis.core.reckoner.pictures import Drawn, line, shape, view
+from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.roots import where
 from fotaxis.core.reckoner.units import CM, F_NUMBER, MM, Length
@@ -65,17 +63,19 @@ def _says(v: Given) -> list[str]:
 
 
 def _picture(v: Given) -> Drawn:
-    far = min(v.far, 2.5 * v.distance)
-    half = v.distance * 0.16
-    return view("From the side: camera on the left", [
-        shape([(v.near, -half), (far, -half), (far, half), (v.near, half)], style="area", words="sharp"),
-        shape([(-0.08 * v.distance, -half / 2), (0, -half / 2), (0, half / 2), (-0.08 * v.distance, half / 2)],
-            words="camera"),
-        line(0, 0, far, 0, style="ghost"),
-        line(v.distance, -half * 1.3, v.distance, half * 1.3, style="thing", words=f"focus {CM.write(v.distance)}"),
-        line(v.near, -half * 1.15, v.near, half * 1.15, style="measure", words=CM.write(v.near)),
-        line(far, -half * 1.15, far, half * 1.15, style="measure", words=CM.write(v.far) if math.isfinite(v.far) else "∞"),
-    ])  # fmt: skip
+    """Near and far limit by aperture; a far limit beyond four times the focus is not drawn further."""
+    most = 4 * v.distance
+
+    def limits(n: float) -> tuple[float, float]:
+        near, far = _limits(Given(**{**vars(v), "f_number": n}))
+        return 100 * near, 100 * min(far, most)
+
+    return curve(
+        "Sharp between these, by aperture", lambda n: limits(n)[1], low=1.4, high=max(22.0, 1.3 * v.f_number), x="f-number",
+        y="cm from the lens", more=[(lambda n: limits(n)[0], "")],
+        at=[(v.f_number, 100 * v.near, CM.write(v.near)), (v.f_number, 100 * min(v.far, most), CM.write(v.far))],
+        across=[(100 * v.distance, "focus")],
+    )  # fmt: skip
 
 
 CALCULATION = Calculation(

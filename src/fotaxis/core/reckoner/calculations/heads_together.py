@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from fotaxis.core.errors import NoSolution
+from fotaxis.core.errors import DomainError, NoSolution
 from fotaxis.core.reckoner.calculation import LIGHT, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, mark, scale
 from fotaxis.core.reckoner.quantity import Quantity
@@ -12,6 +12,8 @@ from fotaxis.core.reckoner.units import F_NUMBER, STOPS, listed
 
 
 def _sum(readings: tuple[float, ...]) -> float:
+    if not readings:
+        raise DomainError("no head is listed; write what each gives alone, as f/5.6, f/8.")
     return math.fsum(n * n for n in readings)
 
 
@@ -27,11 +29,11 @@ def _more(v: Given) -> float:
 
 
 def _beside(v: Given) -> dict[str, float]:
-    return {"over": 2 * math.log2(v.total / max(v.readings, default=v.more)), "share": v.more**2 / v.total**2}
+    return {"over": 2 * math.log2(v.total / max(v.readings))}
 
 
 def _picture(v: Given) -> Drawn:
-    readings = [*v.readings, v.more]
+    readings = [*v.readings, *([v.more] if v.more else [])]
     base = 2 * math.log2(min(readings))
     marks = [mark(2 * math.log2(n) - base, F_NUMBER.write(n)) for n in readings]
     top = 2 * math.log2(v.total) - base
@@ -50,7 +52,8 @@ CALCULATION = Calculation(
         Quantity(name="total", words="All together", unit=F_NUMBER, usual="f/11", low=0.1, high=512,
             shot="exposure.f_number"),
     ),
-    unknowns={"total": lambda v: math.sqrt(_sum(v.readings) + v.more**2), "more": _more},
+    unknowns={"total": lambda v: math.sqrt(_sum(v.readings)), "more": _more},
+    idle={"total": ("more",)},
     gives=(
         Quantity(name="over", words="Over the strongest alone", unit=STOPS),
     ),

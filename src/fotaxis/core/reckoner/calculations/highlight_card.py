@@ -81,7 +81,7 @@ def _picture(v: Given) -> Drawn:
     for ratio in (inner, outer):
         px, pz = radius * ratio, radius * math.sqrt(1 - ratio * ratio)
         end = min((a, b), key=lambda one: abs(math.atan2(one[0] - px, one[1] - pz) - 2 * math.asin(ratio)))
-        parts += [line(px, -pz, px, -reach, style="ghost"), line(px, -pz, end[0], -end[1], style="ghost")]
+        parts += [line(px, -pz, px, -0.4 * reach, style="ghost"), line(px, -pz, end[0], -end[1], style="ghost")]
     return view("From above, camera below: the card that the line mirrors", parts)
 
 
@@ -99,7 +99,7 @@ CALCULATION = Calculation(
         Quantity(name="line", words="Width of the line", unit=PERCENT, usual="10 %", low=0.002, high=0.98,
             note="Of the half width."),
         Quantity(name="distance", words="Card to the axis", unit=CM, usual="50 cm", low=0, above=True, high=10,
-            shot="light.distance"),
+            shot="light.from_axis"),
         Quantity(name="camera", words="Camera to the axis", unit=CM, usual="120 cm", low=0.1, high=50,
             shot="camera.distance"),
         Quantity(name="camera_height", words="Camera's height", unit=CM, usual="15 cm", low=-2, high=10,

@@ -62,7 +62,7 @@ CALCULATION = Calculation(
         Quantity(name="light", words="The light has", unit=KELVIN, usual="5600 K", low=COLDEST_K, high=HOTTEST_K,
             shot="light.kelvin"),
         Quantity(name="wanted", words="It should have", unit=KELVIN, usual="3200 K", low=COLDEST_K, high=HOTTEST_K,
-            shot="camera.white"),
+            shot="camera.white", taken=False),
         Quantity(name="shift", words="Shift (warm is plus)", unit=MIRED, usual="+131", low=-560, high=560),
     ),
     unknowns={

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fotaxis.core.errors import NoSolution
 from fotaxis.core.reckoner.calculation import LENS, Calculation, Given
-from fotaxis.core.reckoner.pictures import Drawn, line, shape, view
+from fotaxis.core.reckoner.pictures import Drawn, box, view
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.units import CM, MM, PERCENT
 
@@ -22,19 +22,12 @@ def _beside(v: Given) -> dict[str, float]:
 
 
 def _picture(v: Given) -> Drawn:
-    far = v.behind
-    reach = max(v.distance, v.new_distance)
-    parts = [
-        line(0, -0.1 * reach, 0, 0.1 * reach, style="thing", words="product"),
-        line(far, -0.1 * reach, far, 0.1 * reach, style="ghost", words="behind it"),
-    ]
-    for at, words in ((v.distance, MM.write(v.focal)), (v.new_distance, MM.write(v.new_focal))):
-        parts.append(
-            shape([(-at, 0), (far, 0.1 * reach * (at + far) / at), (far, -0.1 * reach * (at + far) / at)], style="area")
-        )
-        parts.append(shape([(-at - 0.04 * reach, -0.03 * reach), (-at, -0.03 * reach), (-at, 0.03 * reach),
-                            (-at - 0.04 * reach, 0.03 * reach)], words=words))  # fmt: skip
-    return view("From the side: the product as large in both, what is behind it not", parts)
+    """The product and what is behind it as tall as they appear, now and then."""
+    parts = []
+    for at, focal, behind in ((0.0, v.focal, v.before), (3.2, v.new_focal, v.now)):
+        parts += [box(at, 0.5, 0.7, 1.0, words=f"product, {MM.write(focal)}"),
+                  box(at + 1.1, behind / 2, 0.7 * behind, behind, style="area", words=f"behind {PERCENT.write(behind)}")]  # fmt: skip
+    return view("How large the product and the same thing behind it appear", parts)
 
 
 CALCULATION = Calculation(
@@ -42,11 +35,12 @@ CALCULATION = Calculation(
     words="Another lens with the same framing: how far back, and how much larger what stands behind appears.",
     also="compression massive distortion zoom distance background size",
     asks=(
-        Quantity(name="focal", words="Lens now", unit=MM, usual="50 mm", low=0.002, high=2, shot="camera.focal"),
+        Quantity(name="focal", words="Lens now", unit=MM, usual="50 mm", low=0.002, high=2, shot="camera.focal", taken=False),
         Quantity(name="distance", words="Lens to product now", unit=CM, usual="80 cm", low=0, above=True, high=1000,
-            shot="camera.distance"),
-        Quantity(name="new_focal", words="Other lens", unit=MM, usual="100 mm", low=0.002, high=5),
-        Quantity(name="new_distance", words="Lens to product then", unit=CM, usual="160 cm", low=0, above=True, high=2500),
+            shot="camera.distance", taken=False),
+        Quantity(name="new_focal", words="Other lens", unit=MM, usual="100 mm", low=0.002, high=5, shot="camera.new_focal"),
+        Quantity(name="new_distance", words="Lens to product then", unit=CM, usual="160 cm", low=0, above=True, high=2500,
+            shot="camera.new_distance"),
         Quantity(name="behind", words="Behind the product", unit=CM, usual="30 cm", low=0, high=1000, note="A glass, the "
             "rear of a carton."),
     ),

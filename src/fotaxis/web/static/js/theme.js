@@ -1,11 +1,13 @@
-// Dark unless this browser was set to light; runs before the page is painted.
+// Dark unless this browser was set otherwise; runs before the page is painted. A page may have themes of its own, kept apart.
 (() => {
-  const kept = (() => { try { return localStorage.getItem("fotaxis-theme"); } catch { return null; } })();
-  document.documentElement.dataset.theme = kept === "light" ? "light" : "dark";
+  const { kept = "fotaxis-theme", themes = "dark light" } = document.currentScript?.dataset ?? {};
+  const known = themes.split(" ");
+  const set = (() => { try { return localStorage.getItem(kept); } catch { return null; } })();
+  document.documentElement.dataset.theme = set && known.includes(set) ? set : "dark";
   document.addEventListener("click", (event) => {
     if (!/** @type {Element} */ (event.target).closest("[data-theme-switch]")) return;
-    const next = document.documentElement.dataset.theme === "light" ? "dark" : "light";
+    const next = known[(known.indexOf(document.documentElement.dataset.theme) + 1) % known.length];
     document.documentElement.dataset.theme = next;
-    try { localStorage.setItem("fotaxis-theme", next); } catch { /* private window: the choice lasts for this page */ }
+    try { localStorage.setItem(kept, next); } catch { /* private window: the choice lasts for this page */ }
   });
 })();

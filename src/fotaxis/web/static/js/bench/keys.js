@@ -55,6 +55,7 @@ export function bindKeys(bench) {
       d: () => bench.marking.turn(!bench.marking.on),
       v: () => bench.wishes.nextOpen(),
       x: () => keepCapture(store),
+      s: () => bench.reckon.open(),
       "[": () => store.reorder(-1),
       "]": () => store.reorder(1),
       b: () => store.toggleBlack(),

@@ -23,6 +23,7 @@ import { Probe } from "./probe.js";
 import { ProductForm } from "./product.js";
 import { ReadingLine } from "./reading_line.js";
 import { Readings } from "./readings.js";
+import { Reckon } from "./reckon.js";
 import { States } from "./states.js";
 import { Store } from "./store.js";
 import { Studies } from "./studies.js";
@@ -63,6 +64,7 @@ class Bench {
     this.ways = new Ways(this);
     this.marking = new Marking(this);
     this.studies = new Studies(this);
+    this.reckon = new Reckon(this);
     this.polariser = new PolariserMap(this);
     this.states = new States(this);
     this.adding = new Adding(this, $("adding"));
