@@ -357,12 +357,18 @@ def _line(kept: Mapping[str, Any]) -> ReckonedLine:
     calculation, inches = calculation_of(kept["calculation"]), bool(kept.get("inches"))
     found = answer(calculation, kept["given"], unknown=kept["unknown"], inches=inches)
     by_name = calculation.by_name
-    given = ", ".join(f"{_small(by_name[name].words)} {text}" for name, text in (found.reads or found.given).items() if text)
+    told = {name: text for name, text in (found.reads or found.given).items() if text and not _usual(by_name[name], text)}
+    given = ", ".join(f"{_small(by_name[name].words)} {text}" for name, text in told.items())
     name = f"{calculation.name}: {kept['of']}" if kept.get("of") else calculation.name
     return ReckonedLine(
         key=kept["key"], calculation=calculation.key, name=name, given=given, gives=found.problem or found.sentence,
         cautions=found.cautions,
     )  # fmt: skip
+
+
+def _usual(quantity: Quantity, text: str) -> bool:
+    """Is it what it is where nothing is said? That needs no room on the sheet."""
+    return quantity.unit.write(quantity.read(quantity.usual)) == text if quantity.usual else False
 
 
 def _small(words: str) -> str:

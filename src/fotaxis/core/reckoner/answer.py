@@ -13,6 +13,9 @@ from fotaxis.core.reckoner.calculation import Calculation, Given
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.units import Choice, Listed
 
+MOST_TOLD = 3
+"""So many of what follows go into one line."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shown:
@@ -57,8 +60,8 @@ class Answer:
 
     @property
     def sentence(self) -> str:
-        """The answer in one line: 'Distance 1.6 m; near 1.5 m, far 1.7 m'."""
-        texts = [f"{one.words} {one.finer or one.text}" for one in self.gives]
+        """The answer in one line, with what first follows: 'Distance 1.6 m; near 1.5 m, far 1.7 m'."""
+        texts = [f"{one.words} {one.finer or one.text}" for one in self.gives[: 1 + MOST_TOLD]]
         return "; ".join([texts[0], ", ".join(texts[1:])]) if len(texts) > 1 else "".join(texts)
 
 

@@ -96,7 +96,7 @@ class Length(Unit):
             return f"{_tape(value / (CM_PER_INCH / 100 if inches else 0.01))} {'in' if inches else 'cm'}"
         if name == "cm" and FAR_CM <= abs(told) < math.inf:
             return f"{figures(value)} m"
-        return f"{_tape(told) if name in ('cm', 'in') else figures(told)} {name}"
+        return f"{_tape(told) if name in ('cm', 'in') else figures(told, digits=3 if abs(told) >= 0.1 else 2)} {name}"
 
 
 FAR_CM = 1000

@@ -12,6 +12,7 @@ from fotaxis.formats.picture_files import jpeg, small_jpeg
 from fotaxis.services.briefs import Brief
 from fotaxis.services.captures.composite import joined
 from fotaxis.services.ports import FinalState, SignIn
+from fotaxis.services.reckoning import reckoned_lines
 from fotaxis.services.shots import Opened
 from fotaxis.services.wishes import wished
 from fotaxis.web import links
@@ -38,6 +39,7 @@ def sheet(request: Request, app: AppServices, here: CurrentUser, shot_id: UUID) 
     return page(
         request, "sheet.html", here, shot=opened.shot, sheet=view.sheet(opened, plan), brief=brief, wishes=wishes,
         delicate=delicate["rows"], captures=_captures(app, here, opened),
+        reckoned=reckoned_lines(opened.document),
     )  # fmt: skip
 
 
@@ -65,6 +67,7 @@ def sheet_pdf_bytes(app: Services, here: SignIn, shot_id: UUID, base: str) -> by
         "shot": opened.shot, "studio": here.user.studio_name, "sheet": made, "floor": sheet_pdf.inked(made.floor),
         "side": sheet_pdf.inked(made.side), "captures": _captures(app, here, opened), "retouch": retouch,
         "wishes": wished(app.codec.wishes(opened.document), app.codec.readings(opened.document)),
+        "reckoned": reckoned_lines(opened.document),
         "code": sheet_pdf.qr(f"{base}{links.shot(shot_id)}"), "pictures": _pictures(app, here, opened),
     }  # fmt: skip
     return sheet_pdf.drawn(templates.env, data)

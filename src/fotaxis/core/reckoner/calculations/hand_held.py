@@ -24,7 +24,7 @@ def _picture(v: Given) -> Drawn:
         return 1 / (_factor(v) / max(focal_mm, 1.0))
 
     focal = v.focal * 1000
-    return curve("Slowest shutter by focal length", at, low=10, high=max(200, 2 * focal), x="focal length, mm", y="one over the time, 1/s",
+    return curve("Slowest shutter by focal length", at, low=10, high=max(200, 2 * focal), x="focal length, mm", y="1 / time, 1/s",
                  at=[(focal, at(focal), SHUTTER.write(v.shutter))])  # fmt: skip
 
 

@@ -31,6 +31,7 @@ export class Reckon {
     this.#panel = new Panel($("reckoner"), {
       calculations, asking: new Asking({ answer: addresses.answer }), memory: new Memory(addresses.shot), inches: () => this.store.unit === "in",
       into: (what) => this.#take(what),
+      off: (kept) => this.store.commit([{ kind: "remove", path: ["reckoned", kept.key] }], `${kept.name} off the sheet`),
     });
     return this.#panel;
   }

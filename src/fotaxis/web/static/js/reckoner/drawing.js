@@ -50,7 +50,9 @@ function beside(left, right, y, words) {
 function nice(low, high) {
   const rough = (high - low) / 4, power = 10 ** Math.floor(Math.log10(rough || 1));
   const step = [1, 2, 2.5, 5, 10].find((one) => one * power >= rough) * power, ticks = [];
-  for (let value = Math.ceil(low / step - 1e-9) * step; value <= high + 1e-9 * Math.abs(high); value += step) ticks.push(Math.abs(value) < step / 1e6 ? 0 : Number(value.toPrecision(10)));
+  for (let value = Math.ceil(low / step - 1e-9) * step; value <= high + 1e-9 * Math.abs(high); value += step) {
+    ticks.push(Math.abs(value) < step / 1e6 ? 0 : Number(value.toPrecision(10)));
+  }
   return ticks;
 }
 
@@ -73,7 +75,8 @@ function curve(svg, { lines, x, y, at, across }) {
     label(svg, px(right), py(one.y) - 4, one.words, { "text-anchor": "end", class: "soft" });
   }
   lines.forEach((one, i) => {
-    svg.append(make("polyline", { points: one.points.map((p) => `${px(p[0]).toFixed(1)},${py(p[1]).toFixed(1)}`).join(" "), class: i ? "line other" : "line" }));
+    const way = one.points.map((p) => `${px(p[0]).toFixed(1)},${py(p[1]).toFixed(1)}`).join(" ");
+    svg.append(make("polyline", { points: way, class: i ? "line other" : "line" }));
     if (one.words) {
       const highest = one.points.reduce((best, p) => (p[1] > best[1] ? p : best));
       label(svg, px(highest[0]), py(highest[1]) - 6, one.words, { "text-anchor": "middle", class: "soft" });

@@ -81,7 +81,7 @@ export class Fields {
       if (is) is.textContent = gives[0]?.text ?? "–";
       row.classList.toggle("wrong", Boolean(problem) && field === name);
       row.classList.toggle("in-shot", inShot);
-      note.textContent = inShot ? ["as in the shot", note.dataset.note].filter(Boolean).join(" · ") : note.dataset.note;
+      note.textContent = inShot ? "as in the shot" : note.dataset.note;
       value?.setAttribute("aria-invalid", problem && field === name ? "true" : "false");
     }
   }

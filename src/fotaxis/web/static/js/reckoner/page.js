@@ -1,5 +1,5 @@
 // The reckoner's page: with or without a shot, with or without the server.
-import { $, all, query } from "../dom.js";
+import { $, all } from "../dom.js";
 import { getJson, post, Problem } from "../api.js";
 import { Asking } from "./asking.js";
 import { Memory } from "./memory.js";
@@ -15,15 +15,16 @@ let unit = (() => { try { return localStorage.getItem("fotaxis-unit") === "in" ?
 const panel = new Panel($("reckoner"), {
   calculations, asking, memory, inches: () => unit === "in",
   chosen: (key) => history.replaceState(null, "", `${location.pathname}${location.search}#${key}`),
-  into: shot ? into : undefined,
+  into: shot ? (what) => save("/reckoner", { key: panel.one.key, texts: panel.texts, unknown: panel.unknown, inches: unit === "in", into: what }) : undefined,
+  off: (kept) => save("/changes", { changes: [{ kind: "remove", path: ["reckoned", kept.key] }], label: `${kept.name} off the sheet` }),
 });
 
 const say = (words) => { $("reckoner-line").textContent = words; };
 
-async function into(what) {
+async function save(part, what) {
   say(navigator.onLine ? "Taking it …" : "Waits for the server; keep this page open.");
   try {
-    const state = await post(of("/reckoner"), { key: panel.one.key, texts: panel.texts, unknown: panel.unknown, inches: unit === "in", into: what });
+    const state = await post(of(part), what);
     say(state.note ?? "");
     await shotNumbers();
   } catch (error) {
@@ -45,14 +46,6 @@ async function shotNumbers() {
   $("reckoner-shot").textContent = about.name;
   $("reckoner-shot").href = `/shots/${shot}`;
   $("reckoner-shot").hidden = false;
-  const kept = query("[data-kept]");
-  kept.hidden = !about.reckoned.length;
-  query("[data-kept-list]").replaceChildren(...about.reckoned.map((one) => {
-    const row = document.createElement("li"), button = Object.assign(document.createElement("button"), { type: "button", textContent: one.name });
-    button.addEventListener("click", () => panel.open(one.calculation));
-    row.append(button, ` ${one.gives}`);
-    return row;
-  }));
 }
 
 function units() {

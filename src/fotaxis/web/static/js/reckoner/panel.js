@@ -15,7 +15,7 @@ export class Panel {
   /**
    * @param {HTMLElement} root
    * @param {{calculations: any[], asking: Asking, memory: Memory, inches: () => boolean, chosen?: (key: string) => void,
-   *   into?: (what: "set" | "sheet") => void}} around
+   *   into?: (what: "set" | "sheet") => void, off?: (kept: any) => void}} around
    */
   constructor(root, around) {
     this.root = root;
@@ -106,18 +106,32 @@ export class Panel {
     this.part("picture").hidden = true;
     this.list();
     this.around.chosen?.(key);
-    this.root.scrollTop = 0;
+    this.part("one").scrollTop = 0;
     return this.ask();
   }
 
   // ---- one calculation
 
   /** The numbers of a shot have come, or have changed. */
-  about({ numbers, takeable = [] }) {
+  about({ numbers, takeable = [], reckoned = [] }) {
     this.numbers = numbers;
+    this.part("kept").hidden = !reckoned.length;
+    this.part("kept-list").replaceChildren(...reckoned.map((one) => this.#kept(one)));
     this.takeable = takeable;
     this.part("again").textContent = "As in the shot";
     if (this.one) this.ask();
+  }
+
+  #kept(one) {
+    const row = document.createElement("li"), opens = document.createElement("button"), away = document.createElement("button");
+    opens.type = away.type = "button";
+    opens.textContent = one.name;
+    opens.addEventListener("click", () => this.open(one.calculation));
+    away.textContent = "Take off";
+    away.setAttribute("aria-label", `Take ${one.name} off the sheet`);
+    away.addEventListener("click", () => this.around.off?.(one));
+    row.append(opens, Object.assign(document.createElement("span"), { textContent: one.gives }), away);
+    return row;
   }
 
   typed(name, text) {
