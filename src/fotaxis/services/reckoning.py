@@ -17,6 +17,7 @@ from fotaxis.core.reckoner.answer import Answer, answer
 from fotaxis.core.reckoner.asked import MOST_RECKONED, calculation_of, from_shot
 from fotaxis.core.reckoner.calculation import Calculation
 from fotaxis.core.reckoner.calculations.stops_between import BURNING, FLASH
+from fotaxis.core.reckoner.numbers import plain
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.units import CM, F_NUMBER, ISO, KELVIN, MM, SHUTTER
 from fotaxis.core.scene.plan import Plan
@@ -163,7 +164,7 @@ def _f_number(_: Plan, value: float) -> Taken:
 
 
 def _iso(_: Plan, value: float) -> Taken:
-    named = float(ISO.write(value).replace(" ", ""))
+    named = float(plain(ISO.write(value)))
     return Taken(words=f"ISO {named:g}", changes=[_set("exposure", "iso", value=named)])
 
 

@@ -5,19 +5,22 @@ from __future__ import annotations
 import math
 import re
 
+THOUSANDS = "\u202f"
+"""A narrow space between thousands, which no line breaks at."""
+
 GLYPHS = {"⅓": "1/3", "⅔": "2/3", "½": "1/2", "¼": "1/4", "¾": "3/4"}
-_PLAIN = r"\d+(?:\.\d*)?|\.\d+"
-_NUMBER = re.compile(rf"([+-]?)\s*(?:({_PLAIN})\s*/\s*({_PLAIN})|({_PLAIN})(?:\s+({_PLAIN})\s*/\s*({_PLAIN}))?)")
+PLAIN = r"[0-9]+(?:\.[0-9]*)?|\.[0-9]+"
+_NUMBER = re.compile(rf"([+-]?)\s*(?:({PLAIN})\s*/\s*({PLAIN})|({PLAIN})(?:\s+({PLAIN})\s*/\s*({PLAIN}))?)")
 LONGEST = 200
 """No answer needs more to be typed."""
 
 
 def plain(text: str) -> str:
     """The same with one kind of minus, decimal point and fraction, in small letters."""
-    text = text[:LONGEST].strip().lower().replace("−", "-").replace("–", "-")
+    text = text[:LONGEST].strip().lower().replace("−", "-").replace("–", "-").replace(THOUSANDS, "")
     for glyph, fraction in GLYPHS.items():
         text = text.replace(glyph, f" {fraction}")
-    return re.sub(r"(?<=\d),(?=\d)", ".", text).strip()
+    return re.sub(r"(?<=[0-9]),(?=[0-9])", ".", text).strip()
 
 
 def number(text: str) -> float | None:
@@ -42,4 +45,5 @@ def figures(value: float, *, digits: int = 3) -> str:
     text = f"{abs(value):,.{places}f}"
     if "." in text:
         text = text.rstrip("0").rstrip(".")
-    return ("−" if value < 0 else "") + text.replace(",", " ")
+    text = text.replace(",", THOUSANDS if abs(value) >= 10_000 else "")
+    return ("−" if value < 0 else "") + text

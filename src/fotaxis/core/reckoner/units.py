@@ -18,7 +18,7 @@ from fotaxis.core.camera.nominal_scales import (
     shutter_choices,
 )
 from fotaxis.core.errors import DomainError
-from fotaxis.core.reckoner.numbers import figures, number, plain
+from fotaxis.core.reckoner.numbers import PLAIN, THOUSANDS, figures, number, plain
 from fotaxis.core.stops import power_name, thirds_name
 
 CM_PER_INCH = 2.54
@@ -120,7 +120,7 @@ class FNumber(Unit):
 
     def read(self, text: str, *, inches: bool = False) -> float:
         told = re.sub(r"^f\s*/?\s*", "", plain(text))
-        found = re.fullmatch(rf"({_PLAIN})(?:\s*([+-])\s*(.+))?", told)
+        found = re.fullmatch(rf"({PLAIN})(?:\s*([+-])\s*(.+))?", told)
         more = number(found[3]) if found and found[3] else 0.0
         if not found or more is None:
             raise DomainError(f"{text[:40]!r} is no f-number; write it as {self.example}.")
@@ -133,14 +133,13 @@ class FNumber(Unit):
         )
 
     def finer(self, value: float) -> str:
-        off = 2 * math.log2(value / exact_f_number(float(self.write(value)[2:].replace(" ", ""))))
+        off = 2 * math.log2(value / exact_f_number(float(self.write(value)[2:].replace(THOUSANDS, ""))))
         return f_number_with_tenths(value) if abs(off) >= NEAR_STOPS else ""
 
     def stepped(self, value: float, by: int) -> float:
         return float(2.0 ** ((round(6 * math.log2(value)) + by) / 6))
 
 
-_PLAIN = r"\d+(?:\.\d*)?|\.\d+"
 NEAR_STOPS = 0.06
 """What was rounded by less is not told again."""
 
@@ -299,7 +298,7 @@ class Power(Unit):
             share = number(told[:-1].strip())
             if share and share > 0:
                 return math.log2(share / 100)
-        found = re.fullmatch(r"1\s*/\s*(\d+)(?:\s*([+-])\s*(.+))?", told)
+        found = re.fullmatch(r"1\s*/\s*([0-9]+)(?:\s*([+-])\s*(.+))?", told)
         if found and int(found[1]) > 0:
             more = number(found[3]) if found[3] else 0.0
             if more is not None:
@@ -327,7 +326,7 @@ class Clock(Unit):
     """Hours after midnight inside: 14:05."""
 
     def read(self, text: str, *, inches: bool = False) -> float:
-        found = re.fullmatch(r"(\d{1,2})(?::(\d{2}))?", plain(text))
+        found = re.fullmatch(r"([0-9]{1,2})(?::([0-9]{2}))?", plain(text))
         if not found or int(found[1]) > 23 or int(found[2] or 0) > 59:
             raise DomainError(f"{text[:20]!r} is no time of day; write it as {self.example}.")
         return int(found[1]) + int(found[2] or 0) / 60
@@ -394,7 +393,7 @@ class Listed(Unit):
             return tuple(self.of.read(part, inches=inches) for part in parts)
         names: list[str] = []
         for part in parts:
-            found = re.fullmatch(r"(?:(\d)\s*[x×]\s*)?(.+)", plain(part))
+            found = re.fullmatch(r"(?:([0-9])\s*[x×]\s*)?(.+)", plain(part))
             name = next((known for known in self.known if found and plain(known) == found[2].strip()), None)
             if found is None or name is None:
                 raise DomainError(f"{part[:40]!r} is not known; choose of: {', '.join(self.known)}.")
@@ -419,7 +418,7 @@ METRES = Length(key="length", per=1, step=0.1, example="1.2 m, 120 cm or 4 ft")
 ANGLE = Unit(key="angle", name="°", per=180 / math.pi, digits=3, example="40°", also=("deg", "degrees"))
 PERCENT = Unit(key="percent", name="%", per=100, step=5, digits=3, example="90 %")
 COUNT = Unit(key="count", whole=True, example="3")
-PLAIN = Unit(key="number", step=0.1, digits=3, example="1.5")
+RATIO = Unit(key="number", step=0.1, digits=3, example="1.5")
 KELVIN = Unit(key="kelvin", name="K", step=100, digits=4, example="5600 K")
 MIRED = Unit(key="mired", name="mired", step=5, digits=3, example="+42 or −131")
 LUX = Unit(key="lux", name="lx", step=1.26, ratio=True, digits=3, example="320 lx", also=("lux",))

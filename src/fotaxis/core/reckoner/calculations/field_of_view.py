@@ -7,7 +7,7 @@ import math
 from fotaxis.core.reckoner.calculation import LENS, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, line, shape, view
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import ANGLE, CM, MM, PERCENT, PLAIN
+from fotaxis.core.reckoner.units import ANGLE, CM, MM, PERCENT, RATIO
 
 
 def _width(v: Given) -> float:
@@ -58,7 +58,7 @@ CALCULATION = Calculation(
     },
     gives=(
         Quantity(name="width", words="Frame holds", unit=CM), Quantity(name="angle", words="Angle of view", unit=ANGLE),
-        Quantity(name="magnification", words="Magnification", unit=PLAIN),
+        Quantity(name="magnification", words="Magnification", unit=RATIO),
     ),
     beside=_beside, picture=_picture,
     formula="frame = sensor · (d − f) / f; angle = 2 atan(sensor / 2v), v = f d / (d − f)",

@@ -8,7 +8,7 @@ from fotaxis.core.reckoner.calculation import TIME, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.roots import where
-from fotaxis.core.reckoner.units import FRACTION, FRAMES, HERTZ, LOST, PERCENT, PLAIN, SHUTTER
+from fotaxis.core.reckoner.units import FRACTION, FRAMES, HERTZ, LOST, PERCENT, RATIO, SHUTTER
 
 SEEN_STOPS = 0.1
 BEAT = 0.005
@@ -86,7 +86,7 @@ CALCULATION = Calculation(
     unknowns={"apart": lambda v: _apart(_swing(v, v.shutter)), "shutter": _shutter, "depth": _depth},
     gives=(
         Quantity(name="safe", words="Nearest safe shutter", unit=FRACTION, shot="exposure.shutter"),
-        Quantity(name="pulses", words="Pulses in one exposure", unit=PLAIN),
+        Quantity(name="pulses", words="Pulses in one exposure", unit=RATIO),
     ),
     beside=lambda v: {"safe": _nearest(v), "pulses": v.shutter * _pulse(v)}, says=_says, picture=_picture,
     formula="mean over t = 1 ± depth · |sin(π F t) / (π F t)|, F = 2 × mains; safe: t = k / F",

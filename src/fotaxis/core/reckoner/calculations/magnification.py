@@ -7,7 +7,7 @@ import math
 from fotaxis.core.reckoner.calculation import LENS, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import CM, F_NUMBER, LOST, MM, PLAIN
+from fotaxis.core.reckoner.units import CM, F_NUMBER, LOST, MM, RATIO
 
 
 def _loss(m: float, pupil: float) -> float:
@@ -37,13 +37,13 @@ CALCULATION = Calculation(
         Quantity(name="focal", words="Focal length", unit=MM, usual="100 mm", low=0.002, high=2, shot="camera.focal"),
         Quantity(name="extension", words="Drawn out by", unit=MM, usual="50 mm", low=0, above=True, high=5,
                  note="Tubes and bellows, from the infinity setting."),
-        Quantity(name="magnification", words="Magnification", unit=PLAIN, usual="0.5", low=0.0001, high=20,
+        Quantity(name="magnification", words="Magnification", unit=RATIO, usual="0.5", low=0.0001, high=20,
             shot="camera.magnification"),
         Quantity(name="f_number", words="Aperture on the ring", unit=F_NUMBER, usual="f/8", low=0.5, high=128,
             shot="exposure.f_number"),
         Quantity(name="sensor", words="Sensor width", unit=MM, usual="36 mm", low=0.002, high=0.3,
             shot="camera.sensor_width"),
-        Quantity(name="pupil", words="Pupil ratio", unit=PLAIN, usual="1", low=0.1, high=5, note="Exit over entrance pupil; "
+        Quantity(name="pupil", words="Pupil ratio", unit=RATIO, usual="1", low=0.1, high=5, note="Exit over entrance pupil; "
             "1 for most."),
     ),
     unknowns={

@@ -8,7 +8,7 @@ from fotaxis.core.constants import INCIDENT_CONSTANT_DOME, INCIDENT_CONSTANT_FLA
 from fotaxis.core.reckoner.calculation import EXPOSURE, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import F_NUMBER, ISO, LUX, PLAIN, SHUTTER, choice
+from fotaxis.core.reckoner.units import F_NUMBER, ISO, LUX, RATIO, SHUTTER, choice
 
 FLAT, DOME = "flat", "dome"
 
@@ -48,11 +48,11 @@ CALCULATION = Calculation(
         "light": lambda v: _constant(v) * v.f_number**2 / (v.shutter * v.iso),
     },
     gives=(
-        Quantity(name="ev", words="Exposure value", unit=PLAIN), Quantity(name="ev100", words="at ISO 100", unit=PLAIN),
+        Quantity(name="ev", words="Exposure value", unit=RATIO), Quantity(name="ev100", words="at ISO 100", unit=RATIO),
     ),
     beside=_beside, picture=_picture,
     formula="N² / t = E S / C, with C = 250 for a flat receptor and 330 for a dome; EV = log₂(N² / t)",
     limits="Meters may be built for other constants, up to a third of a stop; calibrate yours against a frame of a grey "
     "card.",
-    source="ISO 2720",
+    source="ISO 2720 (incident meters)",
 )  # fmt: skip

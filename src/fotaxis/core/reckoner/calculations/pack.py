@@ -37,7 +37,7 @@ CALCULATION = Calculation(
         Quantity(name="energy_a", words="Channel A at full", unit=JOULES, usual="400 Ws", low=0, above=True, high=20_000,
                  shot="pack.energy"),
         Quantity(name="heads_a", words="Heads on A", unit=COUNT, usual="1", low=1, high=8),
-        Quantity(name="power_a", words="A is set to", unit=POWER, usual="1/1", low=-10, high=0),
+        Quantity(name="power_a", words="A is set to", unit=POWER, usual="1/2", low=-10, high=0),
         Quantity(name="energy_b", words="Channel B at full", unit=JOULES, usual="1200 Ws", low=0, above=True, high=20_000),
         Quantity(name="heads_b", words="Heads on B", unit=COUNT, usual="1", low=1, high=8),
         Quantity(name="power_b", words="B is set to", unit=POWER, usual="1/1", low=-10, high=0),

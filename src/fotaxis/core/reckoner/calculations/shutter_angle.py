@@ -7,7 +7,7 @@ import math
 from fotaxis.core.reckoner.calculation import TIME, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, round_, shape, view
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import ANGLE, FRAMES, PLAIN, SHUTTER, STOPS
+from fotaxis.core.reckoner.units import ANGLE, FRAMES, RATIO, SHUTTER, STOPS
 
 TURN = 2 * math.pi
 
@@ -48,7 +48,7 @@ CALCULATION = Calculation(
         "angle": lambda v: v.shutter * v.rate * TURN,
         "rate": lambda v: v.angle / TURN / v.shutter,
     },
-    gives=(Quantity(name="slower", words="Times slower", unit=PLAIN), Quantity(name="light", words="More light than "
+    gives=(Quantity(name="slower", words="Times slower", unit=RATIO), Quantity(name="light", words="More light than "
         "at 180°", unit=STOPS)),
     beside=_beside, says=_says, picture=_picture,
     cautions=lambda v: ["Strong lamps close to the product: mind heat on glass and liquids, and give diffusion "

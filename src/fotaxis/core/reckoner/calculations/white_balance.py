@@ -76,7 +76,7 @@ CALCULATION = Calculation(
     ),
     beside=_beside, says=_says, picture=_picture,
     formula="mired of the mixture = w · mired₁ + (1 − w) · mired₂, w = 1 / (1 + 2^−stops)",
-    limits="Mired mix nearly in proportion to the light: within 15 mired between 3200 and 5600 K. Lamps off the colours of "
+    limits="Mired mix nearly in proportion to the light: within 5 mired between 3200 and 5600 K. Lamps off the colours of "
     "heat (tubes, "
     "some LEDs) need a tint too.",
     source="reciprocal colour temperature (CIE 15); the mixture's rule is common practice, checked against Planck's law",
