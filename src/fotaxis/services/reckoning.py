@@ -31,7 +31,8 @@ from fotaxis.services.shots import Opened, Shots
 Numbers = dict[str, float | str]
 
 ROOM_F_NUMBER = 2.8284271247461903
-"""The room's light is told as the time it asks for at f/2.8 and ISO 100: a frame one would take to see it."""
+"""The room's light is told as the time it asks for at f/2.8 and ISO 100, through the filters that are on: a frame one would take to
+see it."""
 
 
 # ---- from the shot into the fields
@@ -66,7 +67,8 @@ def _exposure(plan: Plan) -> Numbers:
 def _room(plan: Plan) -> Numbers:
     if plan.room_lux <= 0:
         return {}
-    asks_for = INCIDENT_CONSTANT_FLAT * ROOM_F_NUMBER**2 / (plan.room_lux * REFERENCE_ISO)
+    through = plan.room_lux * plan.before_lens.transmission
+    asks_for = INCIDENT_CONSTANT_FLAT * ROOM_F_NUMBER**2 / (through * REFERENCE_ISO)
     return {"room.f_number": ROOM_F_NUMBER, "room.iso": REFERENCE_ISO, "room.shutter": asks_for}
 
 
@@ -76,7 +78,7 @@ def _camera(plan: Plan) -> Numbers:
     away, product = c.aim_distance_m, plan.product
     scale = c.focal_length_m / (away - c.focal_length_m)
     return {
-        "camera.focal": c.focal_length_m, "camera.new_focal": c.focal_length_m, "camera.distance": away,
+        "camera.focal": c.focal_length_m, "camera.new_focal": c.focal_length_m, "camera.distance": away, "camera.new_distance": away,
         "camera.focus": c.focus_distance_m,
         "camera.height": c.place.y_m, "camera.white": plan.white_k,
         "camera.sensor_width": width, "camera.sensor_height": height,
@@ -118,7 +120,7 @@ def _owned(raw: Document, own: Sequence[OwnPiece]) -> Numbers:
         numbers["light.weight"] = weight
     for piece in pieces:
         pack = by_name.get(("pack", str(piece.values.get("pack", ""))))
-        recycles = piece.number("recycle_s") or (pack.number("recycle_s") if pack else None)
+        recycles = piece.number("recycle_s")
         energy = pack.number("energy_ws") if pack else None
         numbers |= ({"head.recycle": recycles} if recycles else {}) | ({"pack.energy": energy} if energy else {})
     return numbers
