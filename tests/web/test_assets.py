@@ -1,5 +1,7 @@
 """What ships: styles built from their source, nothing from other hosts, licences beside what is not ours."""
 
+import hashlib
+import json
 import re
 import subprocess
 from pathlib import Path
@@ -10,7 +12,7 @@ import fotaxis.web
 
 WEB = Path(fotaxis.web.__file__).parent
 ROOT = WEB.parents[2]
-OURS = [*WEB.glob("templates/*.html"), *WEB.glob("static/js/*.js"), *WEB.glob("styles/*.css")]
+OURS = [*WEB.glob("templates/**/*.html"), *WEB.glob("static/js/**/*.js"), *WEB.glob("styles/*.css")]
 
 
 def test_the_built_styles_are_those_of_the_source(tmp_path):
@@ -26,14 +28,23 @@ def test_nothing_points_to_another_host(path):
     assert [address for address in found if not address.startswith("http://www.w3.org/")] == []
 
 
-@pytest.mark.parametrize("path", WEB.glob("templates/*.html"), ids=lambda p: p.name)
+@pytest.mark.parametrize("path", WEB.glob("templates/**/*.html"), ids=lambda p: p.name)
 def test_templates_carry_no_inline_script_or_style(path):
     text = path.read_text()
     assert not re.search(r"<script(?![^>]*(src=|application/json))", text)
     assert not re.search(r"\s(style|on\w+)=", text)
 
 
+def test_what_is_vendored_is_what_the_list_says():
+    listed = json.loads((WEB / "static/vendor/vendored.json").read_text())
+    for one in listed:
+        assert hashlib.sha256((WEB / "static" / one["file"]).read_bytes()).hexdigest() == one["sha256"], one["file"]
+    there = {p.relative_to(WEB / "static").as_posix() for p in (WEB / "static/vendor").rglob("*") if p.is_file()}
+    there = {name for name in there if "/licenses/" not in name and not name.endswith("vendored.json")}
+    assert there <= {one["file"] for one in listed}
+
+
 def test_what_is_not_ours_has_its_licence_beside_it():
     licences = " ".join(p.name.lower() for p in (WEB / "static/vendor/licenses").iterdir())
-    for name in ("htmx", "alpine", "inter"):
+    for name in ("htmx", "alpine", "inter", "pyodide", "python"):
         assert name in licences

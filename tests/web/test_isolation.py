@@ -18,14 +18,17 @@ from tests.formats import samples
 from tests.formats.test_lamps import ies
 
 OPEN = {
-    "/", "/health", "/metrics", "/sign-in", "/sign-in/code", "/sign-in/passkey", "/set-up", "/schema/shot.json", "/join/{token}",
-    "/new-password/{token}",
+    "/", "/health", "/metrics", "/sign-in", "/sign-in/code", "/sign-in/passkey", "/set-up", "/schema/shot.json",
+    "/join/{token}",
+    "/new-password/{token}", "/reckoner/compute.js", "/reckoner/offline.js",
 }  # fmt: skip
 """Addresses that hold nothing of any studio."""
 
 OWN = {
-    "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png", "/beginnings/picture.png",
-    "/beginnings/outline", "/kit", "/kit.csv", "/kit/import", "/book",
+    "/jobs", "/sign-out", "/materials", "/materials/picture.png", "/lights", "/lights/picture.png",
+    "/beginnings/picture.png",
+    "/beginnings/outline", "/reckoner", "/reckoner/answer", "/reckoner/calculations", "/reckoner/core.zip", "/kit",
+    "/kit.csv", "/kit/import", "/book",
     "/session", "/account",
     "/account/password", "/account/sessions/others/end", "/account/codes", "/account/codes/on", "/account/codes/off",
     "/account/passkeys", "/account/passkeys/remove", "/studio", "/studio/invitations", "/studio/rename", "/studio/limits",
@@ -34,7 +37,8 @@ OWN = {
 """Addresses without an id: they show or change the asker's own studio, or show what every studio has."""
 
 PEOPLE = {"session_id", "user_id", "invitation_id", "piece_id"}
-"""What stands in addresses of people and of the kit; whose they are is tried in test_people.py, test_accounts.py, test_kit.py."""
+"""What stands in addresses of people and of the kit; whose they are is tried in test_people.py, test_accounts.py, "
+"test_kit.py."""
 
 OWNED = {"job_id", "shot_id", "frame_id", "final_id", "merge_id"}
 KEY = "acrylic"
@@ -76,6 +80,9 @@ def bodies(path):
         "/shots/{shot_id}/changes": {"json_body": {"changes": [{"path": ["exposure", "iso"], "value": 200}]}},
         "/shots/{shot_id}/things": {"json_body": {"kind": "panel"}},
         "/shots/{shot_id}/mirror": {"json_body": {"key": "left"}},
+        "/shots/{shot_id}/reckoner": {
+            "json_body": {"key": "stops", "texts": {"new_f_number": "11"}, "unknown": "new_power"}
+        },
         "/shots/{shot_id}/reframe": {"json_body": {"fills": 0.6}},
         "/jobs/{job_id}/brief": {"data": {"purpose": "Not mine"}},
         "/jobs/{job_id}/begin": {"data": {"shape": "jar", "look": "none"}},

@@ -8,10 +8,12 @@ from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse, JSONResponse, Response
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from fotaxis.core.reckoner.asked import asked, described
 from fotaxis.core.reckoner.numbers import LONGEST
+from fotaxis.formats.wording import fault_words
+from fotaxis.services.ports import Refused
 from fotaxis.services.reckoning import TAKEABLE, chosen_light, reckoned_lines, shot_numbers
 from fotaxis.web import links, reckoner_bundle
 from fotaxis.web.auth import AppServices, CurrentUser, Helper
@@ -71,7 +73,13 @@ def reckoner_calculations(here: CurrentUser) -> Response:
 
 @router.get(links.RECKONER_ANSWER)
 def reckoner_answer(here: CurrentUser, question: Annotated[str, Query(max_length=12_000)]) -> Response:
-    return JSONResponse(asked(QuestionForm.model_validate_json(question).model_dump()))
+    try:
+        form = QuestionForm.model_validate_json(question)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(step) for step in first["loc"])
+        raise Refused(f"{where or 'The question'}: {fault_words(first)}.") from None
+    return JSONResponse(asked(form.model_dump()))
 
 
 @router.get(links.RECKONER_CORE)
