@@ -49,8 +49,9 @@ def test_how_it_is_reckoned_is_told_on_request(capsys):
 
 
 def test_inches_and_feet(capsys):
+    # By hand: 184 / 10 is 18.4, which is 0.4 over f/16.
     assert said(capsys, "guide-number", "guide=184 ft", "distance=10 ft", "power=1/1", "--inches").startswith(
-        "Aperture: f/18"
+        "Aperture: f/16 +0.4"
     )
     assert (
         "ft"
