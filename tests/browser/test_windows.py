@@ -40,6 +40,7 @@ def pages(desk):
     return [
         "/jobs", job, f"{job}/new", "/kit", "/materials", "/lights", "/account", "/studio", "/history",
         f"{shot}/frames", f"{shot}/finals", f"{shot}/sheet",
+        "/reckoner", f"/reckoner?shot={shot.rsplit('/', 1)[-1]}#boom",
     ]  # fmt: skip
 
 

@@ -20,6 +20,12 @@ export const windowId = `${kept("fotaxis-window", fresh).slice(0, 24)}-${fresh()
 let token = query("[data-csrf]")?.dataset.csrf ?? "";
 export const csrf = () => token;
 
+/** Who is signed in, for a page that is the same for everybody. @param {{user: string, token: string}} now */
+export function signedIn(now) {
+  document.body.dataset.user = now.user;
+  token = now.token;
+}
+
 export class Offline extends Error {}
 export class SignedOut extends Error {}
 

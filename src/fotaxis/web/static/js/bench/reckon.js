@@ -5,27 +5,42 @@ import { Asking } from "../reckoner/asking.js";
 import { Memory } from "../reckoner/memory.js";
 import { Panel } from "../reckoner/panel.js";
 
+const PATIENCE_MS = 1500;
+
 export class Reckon {
   #panel = null;
+  #making = null;
+  #early = false;
 
   constructor(bench) {
     this.store = bench.store;
     this.dialog = $("reckoning");
     $("reckoner-close").addEventListener("click", () => this.dialog.close());
     $("reckon-button").addEventListener("click", () => this.open());
+    // A quick hand types and presses Enter before the calculations are here: it is not asked twice.
+    this.dialog.addEventListener("keydown", (event) => { if (!this.#panel && event.key === "Enter") this.#early = true; });
+    setTimeout(() => this.#made(), PATIENCE_MS);
     this.store.on(["state"], () => { if (this.dialog.open) this.#numbers(); });
   }
 
   async open() {
+    $("reckoner").querySelector("[data-find]").value = "";
     this.dialog.showModal();
-    const panel = this.#panel ?? await this.#made();
+    const panel = await this.#made();
+    if (this.#early) panel.openFound();
+    else panel.find();
+    this.#early = false;
     await this.#numbers();
-    panel.find();
-    if (panel.memory.last) panel.open(panel.memory.last);
+    if (panel.memory.last && !$("reckoner").dataset.open && !panel.part("find").value) panel.open(panel.memory.last);
   }
 
-  /** The calculations are asked for when the reckoner is first opened. */
-  async #made() {
+  /** The calculations are asked for once, when the bench has come to rest or the reckoner is opened. */
+  #made() {
+    this.#making ??= this.#make();
+    return this.#making;
+  }
+
+  async #make() {
     const { addresses } = this.store;
     const calculations = await getJson(addresses.calculations);
     this.#panel = new Panel($("reckoner"), {

@@ -3,6 +3,8 @@
 
 export class NoAnswer extends Error {}
 
+const AWAY = "The server cannot be reached. Open this page once while it can; then it works without it.";
+
 export class Asking {
   #worker = null;
   #ready = false;
@@ -18,7 +20,7 @@ export class Asking {
   begin(told) {
     const { compute, core, python } = this.addresses;
     try {
-      this.#worker = new Worker(`${compute}?${new URLSearchParams({ core, python })}`, { type: "module" });
+      this.#worker = new Worker(compute, { type: "module" });
     } catch { told(false); return; }
     this.#worker.addEventListener("error", () => this.#fail(told));
     this.#worker.addEventListener("message", ({ data }) => {
@@ -26,11 +28,14 @@ export class Asking {
       else if (data.failed) this.#fail(told);
       else { this.#waiting.get(data.number)?.(data.answer); this.#waiting.delete(data.number); }
     });
+    this.#worker.postMessage({ begin: { core, python } });
   }
 
   #fail(told) {
     this.#worker = null;
     this.#ready = false;
+    for (const done of this.#waiting.values()) done({ problem: AWAY });
+    this.#waiting.clear();
     told(false);
   }
 
@@ -43,7 +48,7 @@ export class Asking {
       if (!answer.ok && !told.problem) throw new NoAnswer();
       return told;
     } catch {
-      if (!this.#worker) throw new NoAnswer("The server cannot be reached. Open this page once while it can; then it works without it.");
+      if (!this.#worker) throw new NoAnswer(AWAY);
       return this.#compute(question);
     }
   }

@@ -1,14 +1,13 @@
 // Python in the browser: the reckoner's own modules answer here, so that it works without the server.
-// Addresses: ?python= the folder of Python's machine, ?core= the archive of modules.
-const asked = new URLSearchParams(location.search);
-const python = asked.get("python");
+// First comes {begin: {python, core}}: the folder of Python's machine and the archive of modules; then questions with a number each.
+let answered = null;
 
-async function begin() {
+async function begin({ python, core }) {
   const { loadPyodide } = await import(`${python}pyodide.mjs`);
   const machine = await loadPyodide({ indexURL: python, packageBaseUrl: python });
-  const core = await fetch(asked.get("core"));
-  if (!core.ok) throw new Error(`the modules were answered with ${core.status}`);
-  machine.unpackArchive(await core.arrayBuffer(), "zip", { extractDir: "/reckoner" });
+  const modules = await fetch(core);
+  if (!modules.ok) throw new Error(`the modules were answered with ${modules.status}`);
+  machine.unpackArchive(await modules.arrayBuffer(), "zip", { extractDir: "/reckoner" });
   return machine.runPython(`
 import json, sys
 sys.path.insert(0, "/reckoner")
@@ -24,9 +23,11 @@ def answered(question):
 answered`);
 }
 
-const ready = begin();
-ready.then(() => postMessage({ ready: true }), (error) => postMessage({ failed: String(error) }));
-
-addEventListener("message", async ({ data: { number, question } }) => {
-  postMessage({ number, answer: JSON.parse((await ready)(JSON.stringify(question))) });
+addEventListener("message", async ({ data }) => {
+  if (data.begin) {
+    answered = begin(data.begin);
+    answered.then(() => postMessage({ ready: true }), (error) => postMessage({ failed: String(error) }));
+    return;
+  }
+  postMessage({ number: data.number, answer: JSON.parse((await answered)(JSON.stringify(data.question))) });
 });

@@ -1,6 +1,7 @@
 // The reckoner's page: with or without a shot, with or without the server.
 import { $, all } from "../dom.js";
 import { getJson, post, Problem } from "../api.js";
+import { signedIn } from "../saving.js";
 import { Asking } from "./asking.js";
 import { Memory } from "./memory.js";
 import { Panel } from "./panel.js";
@@ -81,8 +82,7 @@ async function offline() {
 // Who looks: what is taken into a shot goes under their name. The page itself is the same for everybody, so that it can be kept.
 async function who() {
   try {
-    const now = await getJson(addresses.session);
-    document.body.dataset.user = now.user;
+    signedIn(await getJson(addresses.session));
   } catch { /* signed out, or without the server */ }
 }
 

@@ -11,6 +11,7 @@ import { Fields } from "./fields.js";
 export class Panel {
   #asked = 0;
   #told = null;
+  #steps = Promise.resolve();
 
   /**
    * @param {HTMLElement} root
@@ -72,12 +73,20 @@ export class Panel {
     if (event.key === "Enter" && rows.length) {
       event.preventDefault();
       event.stopPropagation();
-      this.open(rows[0].dataset.key);
-      this.fields.focus();
+      this.openFound();
     } else if (event.key === "ArrowDown" && rows.length) {
       event.preventDefault();
       rows[0].focus();
     }
+  }
+
+  /** Open what is found first, its first field in hand. */
+  openFound() {
+    this.list();
+    const [first] = all("[data-key]", this.part("found"));
+    if (!first) return;
+    this.open(first.dataset.key);
+    this.fields.focus();
   }
 
   find() {
@@ -140,7 +149,8 @@ export class Panel {
     this.ask({ typing: name });
   }
 
-  step(name, by) { this.ask({ step: [name, by] }); }
+  /** One press after the other, however fast they come. */
+  step(name, by) { this.#steps = this.#steps.then(() => this.ask({ step: [name, by] })); }
 
   /** Ask for another unknown: the one before is then known, as it was answered. */
   solve(name) {
