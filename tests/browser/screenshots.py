@@ -105,9 +105,50 @@ def _take(desk: Desk) -> None:
     _captures(desk, keep)
     desk.go("/kit")
     keep("kit")
+    _reckoner(desk, keep)
     page.set_viewport_size({"width": 390, "height": 844})
     desk.shot("Elder cordial, 70 cl")
-    keep("phone")
+    desk.pictures_loaded()
+    _keep_side_by_side(desk, "phone")
+
+
+PHONES: list[Image.Image] = []
+"""What a phone shows, gathered on the way and kept as one picture."""
+
+
+def _on_phone(desk: Desk) -> None:
+    desk.page.wait_for_timeout(500)
+    PHONES.append(Image.open(io.BytesIO(desk.page.screenshot())).convert("RGB"))
+
+
+def _keep_side_by_side(desk: Desk, name: str) -> None:
+    _on_phone(desk)
+    shown = [PHONES[-1], *PHONES[:-1]]
+    whole = Image.new("RGB", (sum(one.width for one in shown) + 20 * (len(shown) - 1), shown[0].height), "#808080")
+    for i, one in enumerate(shown):
+        whole.paste(one, (i * (one.width + 20), 0))
+    whole.save(OUT / f"{name}.png")
+
+
+def _reckoner(desk: Desk, keep: Callable[[str], None]) -> None:
+    """On the bench, filled in with the shot; on a phone in dark red."""
+    page = desk.page
+    desk.shot("Elder cordial, 70 cl")
+    shot = page.url.split("#")[0].rsplit("/", 1)[-1]
+    page.keyboard.press("1")
+    page.keyboard.press("s")
+    page.locator("#reckoning[open]").wait_for()
+    page.keyboard.type("dof")
+    page.keyboard.press("Enter")
+    desk.until("document.querySelector('[data-value=distance]')?.value === '150 cm'")
+    page.wait_for_timeout(500)
+    keep("reckoner")
+    page.keyboard.press("Escape")
+    page.set_viewport_size({"width": 390, "height": 844})
+    desk.go(f"/reckoner?shot={shot}#guide-number")
+    page.locator("[data-theme-switch]").click()
+    desk.until("document.querySelector('.ask.in-shot') !== null")
+    _on_phone(desk)
 
 
 def _captures(desk: Desk, keep: Callable[[str], None]) -> None:
@@ -130,7 +171,7 @@ def _captures(desk: Desk, keep: Callable[[str], None]) -> None:
             page.goto(f"{address}/shooting")
             page.locator("#tick-black-frame").click()
             page.locator("li.done").wait_for()
-            keep("shooting")
+            _on_phone(desk)
             page.locator("#tick-black-frame").click()
             page.set_viewport_size({"width": 1280, "height": 800})
         picture = page.request.get(f"{address}/composite.jpg?fine=1&side=800").body()
