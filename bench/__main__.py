@@ -1,10 +1,10 @@
 """All benchmarks, or those named: python -m bench [engine] [screen] [reference] [materials] [light] [crowd] [memory] [wishes]
-[captures]."""
+[captures] [reckoner]."""
 
 import sys
 import warnings
 
-from bench import captures, crowd, engine, light, materials, memory, reference, screen, wishes
+from bench import captures, crowd, engine, light, materials, memory, reckoner, reference, screen, wishes
 from bench.timing import line, repeated_ms
 
 PARTS = {
@@ -17,6 +17,7 @@ PARTS = {
     "memory": memory.run,
     "wishes": wishes.run,
     "captures": captures.run,
+    "reckoner": reckoner.run,
 }
 
 if __name__ == "__main__":

@@ -288,7 +288,7 @@ def _same(value: Any, now: float | str | None, quantity: Quantity) -> bool:
     """Is a number as in the shot, as far as its field shows it?"""
     if not isinstance(value, float) or not isinstance(now, float | int):
         return True
-    return quantity.unit.write(value) == quantity.unit.write(float(now)) or abs(value - now) <= NEAR * abs(now)
+    return quantity.unit.typed(value) == quantity.unit.typed(float(now)) or abs(value - now) <= NEAR * abs(now)
 
 
 class Reckoning:

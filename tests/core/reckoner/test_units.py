@@ -106,7 +106,24 @@ def test_what_is_rounded_to_what_can_be_set_is_told_exactly_beside():
     assert units.F_NUMBER.finer(10.4) == "f/8 +0.8"
     assert units.F_NUMBER.finer(8.0) == ""
     assert units.SHUTTER.finer(1 / 112).startswith("1/112")
-    assert units.POWER.finer(-2.5) == "−2.5 stops from full"
+    assert units.POWER.write(-2.5) == "1/8 +0.5"  # not a third: in tenths, which most heads have
+
+
+@pytest.mark.parametrize(
+    ("unit", "value"),
+    [
+        (units.F_NUMBER, 9.37),
+        (units.SHUTTER, 1 / 37),
+        (units.SHUTTER, 1.13),
+        (units.ISO, 135.0),
+        (units.POWER, -3.55),
+        (units.STOPS, 4 / 3),
+    ],
+)
+def test_a_shots_own_value_is_told_so_that_it_reads_the_same(unit, value):
+    read = unit.read(unit.typed(value))
+    off = abs(read - value) if unit in (units.POWER, units.STOPS) else abs(2 * math.log2(read / value))
+    assert off < 0.05
 
 
 STEPPED = [

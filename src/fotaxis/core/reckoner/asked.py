@@ -38,7 +38,7 @@ def from_shot(calculation: Calculation, numbers: ShotNumbers, *, inches: bool = 
             continue
         try:
             one.check(value, inches=inches)
-            texts[one.name] = one.unit.write(value, inches=inches)
+            texts[one.name] = one.unit.typed(value, inches=inches)
         except (DomainError, ValueError):
             continue
     return texts

@@ -56,6 +56,10 @@ class Unit:
         text = figures(value * self.per, digits=self.digits)
         return f"{text}{'' if self.name in ('°', '') else ' '}{self.name}".strip()
 
+    def typed(self, value: float, *, inches: bool = False) -> str:
+        """As somebody would type just this value: as `write`, but never rounded to what can be set."""
+        return self.write(value, inches=inches)
+
     def finer(self, value: float) -> str:
         """More exactly than `write`, where that rounds to what can be set; else nothing."""
         return ""
@@ -132,6 +136,9 @@ class FNumber(Unit):
             f_number_name(value) if F_NUMBERS[0] * 0.95 <= value <= F_NUMBERS[-1] * 1.05 else f"f/{figures(value, digits=2)}"
         )
 
+    def typed(self, value: float, *, inches: bool = False) -> str:
+        return f"f/{value:.4g}" if self.finer(value) else self.write(value)
+
     def finer(self, value: float) -> str:
         off = 2 * math.log2(value / exact_f_number(float(self.write(value)[2:].replace(THOUSANDS, ""))))
         return f_number_with_tenths(value) if abs(off) >= NEAR_STOPS else ""
@@ -140,7 +147,7 @@ class FNumber(Unit):
         return float(2.0 ** ((round(6 * math.log2(value)) + by) / 6))
 
 
-NEAR_STOPS = 0.06
+NEAR_STOPS = 0.04
 """What was rounded by less is not told again."""
 
 
@@ -159,6 +166,9 @@ class Iso(Unit):
 
     def write(self, value: float, *, inches: bool = False) -> str:
         return figures(_nominal_iso(value), digits=5)
+
+    def typed(self, value: float, *, inches: bool = False) -> str:
+        return f"{value:.4g}" if self.finer(value) else self.write(value)
 
     def finer(self, value: float) -> str:
         off = math.log2(value / _exact_iso(value))
@@ -200,6 +210,9 @@ class Shutter(Unit):
         if 0 < value < 30 * 1.1:
             return min(_SHUTTERS, key=lambda one: abs(math.log2(one[1] / value)))[0] if value > 2**-13.5 else _time(value)
         return _time(value)
+
+    def typed(self, value: float, *, inches: bool = False) -> str:
+        return (f"1/{1 / value:.4g} s" if value < 1 else f"{value:.4g} s") if self.finer(value) else self.write(value)
 
     def finer(self, value: float) -> str:
         near = self.read(self.write(value))
@@ -288,7 +301,7 @@ class Stops(Unit):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Power(Unit):
-    """Stops below full: 1/8, 1/8 +⅓, −3, 12 %, full."""
+    """Stops below full: 1/8, 1/8 +⅓, −3, 12 %, full; in thirds where it is one, else in tenths, which most heads have."""
 
     def read(self, text: str, *, inches: bool = False) -> float:
         told = plain(text)
@@ -311,11 +324,12 @@ class Power(Unit):
     def write(self, value: float, *, inches: bool = False) -> str:
         if value > NEAR_STOPS:
             return f"{thirds_name(value)} over full"
-        return power_name(min(value, 0.0), steps_per_stop=3)
+        thirds = abs(value - round(value * 3) / 3) < NEAR_STOPS / 2
+        return power_name(min(value, 0.0), steps_per_stop=3 if thirds else 10)
 
-    def finer(self, value: float) -> str:
-        off = value - round(value * 3) / 3
-        return f"{value:.1f} stops from full".replace("-", "−") if abs(off) >= NEAR_STOPS else ""
+    def typed(self, value: float, *, inches: bool = False) -> str:
+        written = self.write(value)
+        return written if value > 0 or abs(self.read(written) - value) < NEAR_STOPS / 2 else f"{value:.2f}"
 
     def stepped(self, value: float, by: int) -> float:
         return (round(value * 3) + by) / 3

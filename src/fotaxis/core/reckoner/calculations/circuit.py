@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from fotaxis.core.reckoner.calculation import SET, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
@@ -34,6 +36,7 @@ def _beside(v: Given) -> dict[str, float]:
         "amps": amps,
         "lost": lost / v.volts,
         "heat": lost * amps,
+        "longest": MOST_DROP * v.volts * v.section / (2 * OHM_MM2_PER_M * amps) if amps > 0 else math.inf,
         "free": max(0.0, LASTING * v.breaker - amps) * v.volts,
     }
 
@@ -78,7 +81,8 @@ CALCULATION = Calculation(
     },
     gives=(
         Quantity(name="amps", words="Draws", unit=AMPERES), Quantity(name="lost", words="Lost in the cable", unit=PERCENT),
-        Quantity(name="heat", words="as heat in it", unit=WATTS), Quantity(name="free", words="Still free, for hours",
+        Quantity(name="heat", words="as heat in it", unit=WATTS), Quantity(name="longest", words="Longest cable for 3 %",
+            unit=METRES), Quantity(name="free", words="Still free, for hours",
             unit=WATTS),
     ),
     beside=_beside, says=_says, picture=_picture,
