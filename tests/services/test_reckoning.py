@@ -21,8 +21,8 @@ from fotaxis.services.ports import NotFound, OwnPiece, Refused
 from fotaxis.services.reckoning import TAKEABLE, Reckoning, answered, middle_of, reckoned_lines, shot_numbers
 from fotaxis.services.sheet import camera_figures
 from fotaxis.services.shots import Shots
-from fotaxis.storage.database import SqlDatabase, migrate
 from tests.formats import samples
+from tests.studios import add_studio
 
 CODEC = JsonShots()
 
@@ -38,20 +38,6 @@ def numbers(given=None, **more):
 
 def clock():
     return datetime(2026, 11, 28, tzinfo=UTC)
-
-
-@pytest.fixture(scope="module")
-def database(database_url):
-    migrate(database_url)
-    with_rows = SqlDatabase(database_url, pool_size=3)
-    yield with_rows
-    with_rows.close()
-
-
-@pytest.fixture(scope="module")
-def studio(database):
-    with database.transaction() as repo:
-        return repo.add_owner(studio_name="Sums", login="sums@test.example", name="S", password_hash="x").studio_id
 
 
 @pytest.fixture
@@ -235,6 +221,6 @@ def test_a_shot_file_with_an_unknown_calculation_is_refused_with_the_place():
 
 def test_another_studio_takes_nothing(database, shots, shot):
     with database.transaction() as repo:
-        other = repo.add_owner(studio_name="Else", login="else@test.example", name="E", password_hash="x").studio_id
+        other = add_studio(repo, "Else")
     with pytest.raises(NotFound):
         Reckoning(shots, CODEC).take(other, shot.id, (), key="stops", typed={}, unknown="difference")

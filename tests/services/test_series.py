@@ -13,8 +13,8 @@ from fotaxis.services.captures.capture import capture_of
 from fotaxis.services.pictures import Pictures
 from fotaxis.services.series import NewProduct, Series, look_of, next_of, resized, sizes_of
 from fotaxis.services.shots import Shots
-from fotaxis.storage.database import SqlDatabase, migrate
 from tests.formats import samples
+from tests.studios import add_studio
 
 CODEC = JsonShots()
 
@@ -58,20 +58,6 @@ def test_three_sizes_of_a_range_look_alike():
 def test_a_size_that_cannot_be_is_refused():
     with pytest.raises(DomainError, match="height"):
         next_of(shot("elder-cordial"), NewProduct(name="Flea", height_cm=0.1), CODEC, Pictures())
-
-
-@pytest.fixture(scope="module")
-def database(database_url):
-    migrate(database_url)
-    with_rows = SqlDatabase(database_url, pool_size=3)
-    yield with_rows
-    with_rows.close()
-
-
-@pytest.fixture(scope="module")
-def studio(database):
-    with database.transaction() as repo:
-        return repo.add_owner(studio_name="Range", login="range@test.example", name="R", password_hash="x").studio_id
 
 
 @pytest.fixture(scope="module")
@@ -139,9 +125,7 @@ def test_sets_like_one_come_first(database, studio, kept):
 
 def test_another_studio_finds_nothing(database, kept):
     with database.transaction() as repo:
-        other = repo.add_owner(
-            studio_name="Elsewhere", login="elsewhere@test.example", name="E", password_hash="x"
-        ).studio_id
+        other = add_studio(repo, "Elsewhere")
     assert Book(database, CODEC).search(other, "") == []
 
 

@@ -11,8 +11,8 @@ from fotaxis.formats.shot_codec import JsonShots
 from fotaxis.services.captures.capture import capture_of
 from fotaxis.services.captures.shooting import BLACK, GUIDE, PLATE, Shooting, shooting_list
 from fotaxis.services.ports import Refused, StepShot
-from fotaxis.storage.database import SqlDatabase, migrate
 from tests.formats import samples
+from tests.studios import add_studio
 
 CODEC = JsonShots()
 NOON = datetime(2026, 11, 25, 12, 0, tzinfo=UTC)
@@ -114,18 +114,10 @@ def test_captures_that_must_each_come_first_are_named():
         shooting_list(CODEC.check(document), CODEC)
 
 
-@pytest.fixture(scope="module")
-def database(database_url):
-    migrate(database_url)
-    with_rows = SqlDatabase(database_url, pool_size=3)
-    yield with_rows
-    with_rows.close()
-
-
 def test_ticks_are_kept_with_what_they_took(database):
     with database.transaction() as repo:
-        studio = repo.add_owner(studio_name="Ticks", login="ticks@test.example", name="T", password_hash="x").studio_id
-        other = repo.add_owner(studio_name="Others", login="others@test.example", name="O", password_hash="x").studio_id
+        studio = add_studio(repo, "Ticks")
+        other = add_studio(repo, "Others")
         job = repo.add_job(studio, name="Range")
         shot = repo.add_shot(studio, job.id, name="Five", document=five(), label="Created")
     times = iter(NOON + timedelta(seconds=s) for s in (0, 100, 100 + 3 * 3600, 4 * 3600))

@@ -1,7 +1,6 @@
 """Studies on the queue: parts go to any worker, are asked for once, and are there for everybody of the studio."""
 
 import json
-from uuid import uuid4
 
 import pytest
 
@@ -15,6 +14,7 @@ from fotaxis.services.work import Worker
 from fotaxis.storage.database import SqlDatabase, migrate
 from fotaxis.storage.news import SqlNews
 from tests.formats import samples
+from tests.studios import add_studio
 
 CODEC = JsonShots()
 
@@ -38,11 +38,6 @@ def news(database_url):
 def studio(database):
     with database.transaction() as repo:
         return add_studio(repo, "studies")
-
-
-def add_studio(repo, name):
-    name = f"{name}-{uuid4().hex[:6]}"
-    return repo.add_owner(studio_name=name, login=f"{name}@test.example", name=name, password_hash="x").studio_id
 
 
 def small():
