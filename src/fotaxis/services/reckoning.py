@@ -14,7 +14,7 @@ from fotaxis.core.constants import INCIDENT_CONSTANT_FLAT, REFERENCE_ISO
 from fotaxis.core.lights.calibration import GuideNumber
 from fotaxis.core.lights.fixtures import Light
 from fotaxis.core.reckoner.answer import Answer, answer
-from fotaxis.core.reckoner.asked import MOST_RECKONED, calculation_of, from_shot
+from fotaxis.core.reckoner.asked import MOST_RECKONED, answered, calculation_of
 from fotaxis.core.reckoner.calculation import Calculation
 from fotaxis.core.reckoner.calculations.stops_between import BURNING, FLASH
 from fotaxis.core.reckoner.numbers import plain
@@ -31,7 +31,8 @@ from fotaxis.services.shots import Opened, Shots
 Numbers = dict[str, float | str]
 
 ROOM_F_NUMBER = 2.8284271247461903
-"""The room's light is told as the time it asks for at f/2.8 and ISO 100, through the filters that are on: a frame one would take to
+"""The room's light is told as the time it asks for at f/2.8 and ISO 100, through the filters that are on: a frame one "
+"would take to
 see it."""
 
 
@@ -39,7 +40,8 @@ see it."""
 
 
 def shot_numbers(plan: Plan, document: Document, own: Sequence[OwnPiece] = (), *, selected: str = "") -> Numbers:
-    """Numbers of a shot that calculations begin with, SI, by name; selected: the light they are told of, else the key light."""
+    """Numbers of a shot that calculations begin with, SI, by name; selected: the light they are told of, else the key "
+    "light."""
     light = chosen_light(plan, selected)
     return (
         _exposure(plan)
@@ -78,11 +80,13 @@ def _camera(plan: Plan) -> Numbers:
     away, product = c.aim_distance_m, plan.product
     scale = c.focal_length_m / (away - c.focal_length_m)
     return {
-        "camera.focal": c.focal_length_m, "camera.new_focal": c.focal_length_m, "camera.distance": away, "camera.new_distance": away,
+        "camera.focal": c.focal_length_m, "camera.new_focal": c.focal_length_m, "camera.distance": away,
+        "camera.new_distance": away,
         "camera.focus": c.focus_distance_m,
         "camera.height": c.place.y_m, "camera.white": plan.white_k,
         "camera.sensor_width": width, "camera.sensor_height": height,
-        "camera.circle": math.hypot(width, height) * CIRCLE_PER_DIAGONAL, "camera.magnification": scale, "camera.width": width / scale,
+        "camera.circle": math.hypot(width, height) * CIRCLE_PER_DIAGONAL, "camera.magnification": scale,
+        "camera.width": width / scale,
         "camera.share": product.height_m * scale / height, "camera.near": max(away - product.reach_m, 0.01),
         "camera.far": away + product.reach_m,
     }  # fmt: skip
@@ -95,9 +99,11 @@ def _product(plan: Plan) -> Numbers:
 
 def _light(plan: Plan, light: Light, document: Document, own: Sequence[OwnPiece]) -> Numbers:
     raw, e = _raw(document, light.key), light.emission
+    distance = float(np.linalg.norm(light.stance.place.array() - middle_of(plan)))
     numbers: Numbers = {
         "light.kind": BURNING if e.continuous else FLASH, "light.power": e.power_stops, "light.kelvin": e.colour_k,
-        "light.distance": float(np.linalg.norm(light.stance.place.array() - middle_of(plan))),
+        "light.distance": distance,
+        "light.near_end": max(distance - plan.product.reach_m, 0.01),
         "light.from_axis": math.hypot(light.stance.place.x_m - plan.product.x_m, light.stance.place.z_m - plan.product.z_m),
         "light.face": 2 * light.half_size_m[0], "light.width": 2 * light.half_size_m[0],
     }  # fmt: skip
@@ -149,7 +155,8 @@ class Taken:
 
 
 def taken(plan: Plan, document: Document, name: str, value: float, *, selected: str = "") -> Taken | None:
-    """What a number of the shot becomes by an answer; None for one that is not for taking. Raises Refused where it cannot be so."""
+    """What a number of the shot becomes by an answer; None for one that is not for taking. Raises Refused where it cannot "
+    "be so."""
     light = chosen_light(plan, selected)
     if name in _OF_LIGHT:
         return _OF_LIGHT[name](plan, _raw(document, light.key), light, value) if light else None
@@ -173,6 +180,11 @@ def _iso(_: Plan, value: float) -> Taken:
 def _shutter(_: Plan, value: float) -> Taken:
     exact = SHUTTER.stepped(value, 0)
     return Taken(words=f"shutter {SHUTTER.write(exact)}", changes=[_set("exposure", "shutter_s", value=exact)])
+
+
+def _shutter_at_least(plan: Plan, value: float) -> Taken:
+    """The next third that is no shorter: what happens meanwhile must have ended."""
+    return _shutter(plan, 2.0 ** (math.ceil(3 * math.log2(value) - 0.01) / 3))
 
 
 def _white(_: Plan, value: float) -> Taken:
@@ -207,7 +219,8 @@ def _power(_: Plan, raw: Document, light: Light, value: float) -> Taken:
     range_ = light.emission.power_range
     if not -range_.lowest_stops - 0.2 <= value <= 0.2:
         raise Refused(
-            f"{light.name} goes from {power_name(-range_.lowest_stops, steps_per_stop=1)} to 1/1: {value:+.1f} stops from full cannot "
+            f"{light.name} goes from {power_name(-range_.lowest_stops, steps_per_stop=1)} to 1/1: {value:+.1f} stops from "
+            "full cannot "
             "be set. Move it, take a sheet or a net, or change the aperture."
         )
     notch = range_.notch(value)
@@ -222,6 +235,11 @@ def _light_distance(plan: Plan, raw: Document, light: Light, value: float) -> Ta
     x, y, z = (round(float(100 * v), 1) for v in middle + way * value / max(float(np.linalg.norm(way)), 1e-6))
     place = {**raw["place"], "x_cm": x, "y_cm": y, "z_cm": z}
     return Taken(words=f"{light.name} to {CM.write(value)}", changes=[_set("lights", raw["key"], "place", value=place)])
+
+
+def _near_end(plan: Plan, raw: Document, light: Light, value: float) -> Taken:
+    """Told to the product's near end, kept to its middle."""
+    return _light_distance(plan, raw, light, value + plan.product.reach_m)
 
 
 def _guide(_: Plan, raw: Document, light: Light, value: float) -> Taken:
@@ -245,12 +263,15 @@ def _grid(_: Plan, raw: Document, light: Light, value: float) -> Taken | None:
 
 
 _OF_SHOT: dict[str, Callable[[Plan, float], Taken]] = {
-    "exposure.f_number": _f_number, "exposure.iso": _iso, "exposure.shutter": _shutter, "camera.white": _white, "camera.focal": _focal,
-    "camera.new_focal": _focal, "camera.distance": _camera_distance, "camera.new_distance": _camera_distance, "camera.focus": _focus,
+    "exposure.f_number": _f_number, "exposure.iso": _iso, "exposure.shutter": _shutter,
+    "exposure.at_least": _shutter_at_least, "camera.white": _white, "camera.focal": _focal,
+    "camera.new_focal": _focal, "camera.distance": _camera_distance, "camera.new_distance": _camera_distance,
+    "camera.focus": _focus,
     "camera.share": _share,
 }  # fmt: skip
 _OF_LIGHT: dict[str, Callable[[Plan, Document, Light, float], Taken | None]] = {
-    "light.power": _power, "light.distance": _light_distance, "light.guide": _guide, "light.width": _width, "light.grid": _grid,
+    "light.power": _power, "light.distance": _light_distance, "light.near_end": _near_end, "light.guide": _guide,
+    "light.width": _width, "light.grid": _grid,
 }  # fmt: skip
 TAKEABLE = (*_OF_SHOT, *_OF_LIGHT)
 """Numbers of a shot that an answer can change."""
@@ -258,19 +279,12 @@ TAKEABLE = (*_OF_SHOT, *_OF_LIGHT)
 NEAR = 1e-3
 
 
-def answered(calculation: Calculation, typed: Mapping[str, str], numbers: Numbers, *, unknown: str, inches: bool) -> Answer:
-    """As the page has it: what was not typed is as in the shot."""
-    filled = from_shot(calculation, numbers, inches=inches)
-    return answer(
-        calculation, {**filled, **{n: t for n, t in typed.items() if n != unknown}}, unknown=unknown, inches=inches
-    )
-
-
 def all_taken(
     plan: Plan, document: Document, calculation: Calculation, found: Answer, numbers: Numbers, *,
     selected: str = "", inches: bool = False,
 ) -> list[Taken]:  # fmt: skip
-    """What an answer changes in the shot: what it gives, and what it was given that is not as in the shot, each number once."""
+    """What an answer changes in the shot: what it gives, and what it was given that is not as in the shot, each number "
+    "once."""
     wanted: dict[str, float] = {}
     for one in calculation.asks:
         if one.name in found.given and one.taken and one.shot in TAKEABLE:
@@ -302,9 +316,11 @@ class Reckoning:
         self, studio_id: UUID, shot_id: UUID, own: Sequence[OwnPiece], *, key: str, typed: Mapping[str, str], unknown: str,
         selected: str = "", inches: bool = False, into_set: bool = True,
     ) -> tuple[Opened, str]:  # fmt: skip
-        """Put an answer onto the shot's sheet and, unless told otherwise, into its set, in one step; what was done in words too.
+        """Put an answer onto the shot's sheet and, unless told otherwise, into its set, in one step; what was done in "
+        "words too.
 
-        Raises Refused where there is no answer, or nothing of it can be set; DomainError for a calculation that there is not.
+        Raises Refused where there is no answer,
+            or nothing of it can be set; DomainError for a calculation that there is not.
         """
         document = self._shots.open(studio_id, shot_id).document
         plan, calculation = self._codec.plan(document), calculation_of(key)

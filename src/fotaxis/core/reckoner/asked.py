@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.reckoner.answer import answer
+from fotaxis.core.reckoner.answer import Answer, answer
 from fotaxis.core.reckoner.calculation import GROUPS, Calculation
 from fotaxis.core.reckoner.calculations import CALCULATION, CALCULATIONS
 from fotaxis.core.reckoner.quantity import Quantity
@@ -44,23 +44,31 @@ def from_shot(calculation: Calculation, numbers: ShotNumbers, *, inches: bool = 
     return texts
 
 
+def answered(
+    calculation: Calculation, typed: Mapping[str, str], numbers: ShotNumbers, *, unknown: str, inches: bool = False,
+    step: tuple[str, int] | None = None,
+) -> Answer:  # fmt: skip
+    """An answer in which what was not typed is as in the shot, else as usual. Raises DomainError as `answer`."""
+    filled = from_shot(calculation, numbers, inches=inches)
+    known = {**filled, **{name: text for name, text in typed.items() if name != unknown}}
+    return answer(calculation, known, unknown=unknown, inches=inches, step=step)
+
+
 def asked(question: Mapping[str, Any]) -> dict[str, Any]:
     """Answer a question: {key, texts, unknown, inches, step: [name, presses], shot: numbers of a shot}.
 
-    texts: what was typed; what was not is filled from the shot, else as usual. The answer tells all fields, see Answer.told, and
-    `shot`: the names of the fields that stand as in the shot.
+    texts: what was typed. The answer tells all fields, see Answer.told, and `shot`: the names of the fields that stand as in the shot.
     Raises DomainError for a calculation, a field or an unknown that there is not.
     """
     calculation = calculation_of(str(question["key"]))
-    inches = bool(question.get("inches"))
+    inches, numbers = bool(question.get("inches")), question.get("shot") or {}
     typed = {str(name): str(text) for name, text in dict(question.get("texts") or {}).items()}
     unknown = str(question.get("unknown") or "") or next(iter(calculation.unknowns))
-    filled = from_shot(calculation, question.get("shot") or {}, inches=inches)
     step = question.get("step")
-    found = answer(
-        calculation, {**filled, **{name: text for name, text in typed.items() if name != unknown}}, unknown=unknown, inches=inches,
-        step=(str(step[0]), int(step[1])) if step else None,
-    )  # fmt: skip
+    found = answered(
+        calculation, typed, numbers, unknown=unknown, inches=inches, step=(str(step[0]), int(step[1])) if step else None
+    )
+    filled = from_shot(calculation, numbers, inches=inches)
     as_in_shot = [name for name, text in found.given.items() if filled.get(name) == text]
     return {**found.told(), "sentence": found.sentence, "shot": as_in_shot}
 

@@ -31,7 +31,7 @@ CALCULATION = Calculation(
     also="inverse square law evenness even distance",
     asks=(
         Quantity(name="distance", words="Light to the near end", unit=CM, usual="120 cm", low=0, above=True, high=100,
-                 shot="light.distance"),
+                 shot="light.near_end"),
         Quantity(name="depth", words="Near end to far end", unit=CM, usual="30 cm", low=0, above=True, high=50,
             shot="product.width"),
         Quantity(name="difference", words="Far end is weaker by", unit=LOST, usual="1/3", low=0, high=12),

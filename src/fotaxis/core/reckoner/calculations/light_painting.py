@@ -64,7 +64,7 @@ CALCULATION = Calculation(
         "passes": lambda v: float(max(1, math.ceil(_needed(v) / (_lux(v) * _spot(v) / v.speed) - 1e-9))),
     },
     gives=(
-        Quantity(name="lasts", words="Shutter open at least", unit=DURATION, shot="exposure.shutter"),
+        Quantity(name="lasts", words="Shutter open at least", unit=DURATION, shot="exposure.at_least"),
         Quantity(name="spot", words="Patch on the product", unit=CM), Quantity(name="each", words="Each place is lit for",
             unit=DURATION),
     ),

@@ -50,7 +50,7 @@ CALCULATION = Calculation(
     gives=(
         Quantity(name="whole", words="Flashes to give", unit=COUNT), Quantity(name="given", words="They gain", unit=LOST),
         Quantity(name="f_number", words="Aperture for them", unit=F_NUMBER, shot="exposure.f_number"),
-        Quantity(name="lasts", words="Shutter open at least", unit=DURATION),
+        Quantity(name="lasts", words="Shutter open at least", unit=DURATION, shot="exposure.at_least"),
     ),
     beside=_beside, picture=_picture,
     says=lambda v: ["The room must be dark for all that time: check the black frame at the long exposure."],
