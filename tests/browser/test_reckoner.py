@@ -183,6 +183,21 @@ def test_with_a_thumb_on_a_phone(phone):
     assert box_of(page.locator("[data-find]"))["y"] > 700  # where the thumb is
 
 
+@pytest.mark.parametrize("size", [PHONE, {"width": 1280, "height": 800}])
+def test_no_figure_and_no_field_is_cut_off(desk, size):
+    desk.page.set_viewport_size(size)
+    page = opened(desk, "/reckoner#stops")
+    for one in CALCULATIONS:
+        page.evaluate(f"location.hash = '{one.key}'")
+        desk.until(f"document.querySelector('#reckoner').dataset.open === '{one.key}'")
+        answered(desk, asked({"key": one.key})["gives"][0]["text"])
+        cut = page.evaluate(
+            "[...document.querySelectorAll('.ask input:not([data-kind=list]), .is, [data-figure], [data-gives] dd')]"
+            ".filter((part) => part.scrollWidth > part.clientWidth + 1).map((part) => part.value || part.textContent)"
+        )
+        assert cut == [], one.key
+
+
 def light_of(page):
     """Mean levels of the window, red, green, blue."""
     picture = Image.open(io.BytesIO(page.screenshot())).convert("RGB")

@@ -1,9 +1,12 @@
 // The fields of one calculation: each with a step down and up for a thumb, and a mark that asks for it instead.
 import { all, query, targetOf } from "../dom.js";
 
+const LONG = 9; // letters that a field shows in full size
+
 function fits(element, text) {
   if (element.value === text) return;
   element.value = text;
+  element.dataset.long = String(text.length > LONG);
   if (element === document.activeElement && element.matches("input")) element.select();
 }
 
