@@ -324,5 +324,9 @@ def test_the_phone_takes_an_answer_into_the_shot_and_off_its_sheet(phone):
     page.locator("[data-sheet]").tap()
     page.locator("[data-kept-list] li").wait_for()
     assert "Boom" in page.locator("[data-kept-list] li").inner_text()
+    # What stands on the sheet is asked again as it was, whatever was typed since.
+    page.locator("[data-value=load]").fill("9 kg")
+    page.locator("[data-kept-list] button").first.tap()
+    phone.until("document.querySelector('[data-value=load]').value === '3.5 kg'")
     page.get_by_role("button", name="off the sheet").tap()
     phone.until("document.querySelector('.reckoner-kept').hidden")

@@ -357,13 +357,15 @@ def _with(kept: list[Document], told: Document) -> list[Document]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReckonedLine:
-    """A calculation on the set sheet: its name, what it was given, what it gave, what to mind."""
+    """A calculation on the set sheet: its name, what it was given, what it gave, what to mind; typed, unknown: to ask it again."""
 
     key: str
     calculation: str
     name: str
     given: str
     gives: str
+    unknown: str
+    typed: Mapping[str, str]
     cautions: tuple[str, ...] = ()
 
 
@@ -381,7 +383,7 @@ def _line(kept: Mapping[str, Any]) -> ReckonedLine:
     name = f"{calculation.name}: {kept['of']}" if kept.get("of") else calculation.name
     return ReckonedLine(
         key=kept["key"], calculation=calculation.key, name=name, given=given, gives=found.problem or found.sentence,
-        cautions=found.cautions,
+        unknown=kept["unknown"], typed=kept["given"], cautions=found.cautions,
     )  # fmt: skip
 
 

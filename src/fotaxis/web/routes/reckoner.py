@@ -113,8 +113,8 @@ def numbers(
     return JSONResponse({
         "name": opened.shot.name, "numbers": shot_numbers(plan, document, app.kit.all(here.user.studio_id), selected=light),
         "light": chosen.name if chosen else "", "takeable": TAKEABLE,
-        "reckoned": [{"key": one.key, "calculation": one.calculation, "name": one.name, "gives": one.gives}
-                     for one in reckoned_lines(document)],
+        "reckoned": [{"key": one.key, "calculation": one.calculation, "name": one.name, "gives": one.gives, "unknown": one.unknown,
+                      "texts": one.typed} for one in reckoned_lines(document)],
     })  # fmt: skip
 
 

@@ -100,14 +100,15 @@ export class Panel {
     this.list();
   }
 
-  open(key) {
+  /** @param {string} key @param {{texts: Record<string, string>, unknown: string}} [sheet] as it stands on the sheet; else as typed last */
+  open(key, sheet = undefined) {
     const one = this.around.calculations.find((calculation) => calculation.key === key);
     if (!one) { this.close(); return; }
     this.one = one;
     this.root.dataset.open = one.key;
     this.part("name").textContent = one.name;
     for (const name of ["words", "formula", "limits", "source"]) this.part(name).textContent = one[name];
-    const kept = this.memory.of(key);
+    const kept = sheet ?? this.memory.of(key);
     this.texts = { ...kept.texts };
     this.unknown = one.unknowns.includes(kept.unknown) ? kept.unknown : one.unknowns[0];
     this.#told = null;
@@ -135,7 +136,7 @@ export class Panel {
     const row = document.createElement("li"), opens = document.createElement("button"), away = document.createElement("button");
     opens.type = away.type = "button";
     opens.textContent = one.name;
-    opens.addEventListener("click", () => this.open(one.calculation));
+    opens.addEventListener("click", () => this.open(one.calculation, one));
     away.textContent = "Take off";
     away.setAttribute("aria-label", `Take ${one.name} off the sheet`);
     away.addEventListener("click", () => this.around.off?.(one));
