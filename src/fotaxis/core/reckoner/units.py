@@ -118,6 +118,10 @@ _METRES = {
 }  # fmt: skip
 
 
+MOST_STOPS = 60
+"""No exposure is told by more."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FNumber(Unit):
     """5.6 is 4 √2; thirds of a stop, also as f/8 +⅓.  Source: ISO 517."""
@@ -126,7 +130,7 @@ class FNumber(Unit):
         told = re.sub(r"^f\s*/?\s*", "", plain(text))
         found = re.fullmatch(rf"({PLAIN})(?:\s*([+-])\s*(.+))?", told)
         more = number(found[3]) if found and found[3] else 0.0
-        if not found or more is None:
+        if not found or more is None or more > MOST_STOPS:
             raise DomainError(f"{text[:40]!r} is no f-number; write it as {self.example}.")
         value = exact_f_number(float(found[1]))
         return float(value * 2.0 ** ((more if found[2] != "-" else -more) / 2))
@@ -324,6 +328,8 @@ class Power(Unit):
     def write(self, value: float, *, inches: bool = False) -> str:
         if value > NEAR_STOPS:
             return f"{thirds_name(value)} over full"
+        if value < -MOST_STOPS:  # two to the power of it would fill the memory
+            return f"{figures(value)} stops from full"
         thirds = abs(value - round(value * 3) / 3) < NEAR_STOPS / 2
         return power_name(min(value, 0.0), steps_per_stop=3 if thirds else 10)
 
@@ -387,6 +393,9 @@ class Choice(Unit):
     def write(self, value: str, *, inches: bool = False) -> str:  # type: ignore[override]
         return value
 
+    def stepped(self, value: str, by: int) -> str:  # type: ignore[override]
+        return self.words[(self.words.index(value) + by) % len(self.words)]
+
 
 MOST_LISTED = 24
 
@@ -413,6 +422,10 @@ class Listed(Unit):
                 raise DomainError(f"{part[:40]!r} is not known; choose of: {', '.join(self.known)}.")
             names += [name] * int(found[1] or 1)
         return tuple(names)
+
+    def stepped(self, value: tuple, by: int) -> tuple:  # type: ignore[override]
+        """A list has no next one."""
+        return value
 
     def write(self, value: tuple, *, inches: bool = False) -> str:  # type: ignore[override]
         return ", ".join(self.of.write(one, inches=inches) if self.of else one for one in value)
