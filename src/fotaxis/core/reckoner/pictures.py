@@ -20,8 +20,9 @@ def mark(at: float, words: str, *, strong: bool = False) -> Drawn:
 def scale(
     words: str, marks: Sequence[Drawn], *, low: float, high: float, bars: Sequence[tuple[float, float, str]] = ()
 ) -> Drawn:
-    """A scale of stops from low to high with named marks; bars: from, to, words."""
-    return {"kind": "scale", "words": words, "low": low, "high": high, "marks": list(marks),
+    """A scale of stops from low to high, or as far as its marks reach, with named marks; bars: from, to, words."""
+    places = [one["at"] for one in marks] + [end for a, b, _ in bars for end in (a, b)]
+    return {"kind": "scale", "words": words, "low": min([low, *places]), "high": max([high, *places]), "marks": list(marks),
             "bars": [{"from": a, "to": b, "words": w} for a, b, w in bars]}  # fmt: skip
 
 
