@@ -15,7 +15,7 @@ from fotaxis.core.reckoner.asked import asked, calculation_of, described, from_s
 from fotaxis.core.reckoner.calculation import GROUPS
 from fotaxis.core.reckoner.calculations import CALCULATION, CALCULATIONS
 from fotaxis.core.reckoner.calculations.stops_between import BURNING
-from fotaxis.core.reckoner.units import Choice, Clock, Date, Listed
+from fotaxis.core.reckoner.unit import Choice, Clock, Date, Listed
 
 EACH = pytest.mark.parametrize("one", CALCULATIONS, ids=lambda one: one.key)
 QUESTIONS = [(one, unknown) for one in CALCULATIONS for unknown in one.unknowns]

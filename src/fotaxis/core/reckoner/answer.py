@@ -11,7 +11,7 @@ from typing import Any
 from fotaxis.core.errors import DomainError, NoSolution
 from fotaxis.core.reckoner.calculation import Calculation, Given
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import Choice, Listed
+from fotaxis.core.reckoner.unit import Choice, Listed
 
 MOST_TOLD = 3
 """So many of what follows go into one line."""

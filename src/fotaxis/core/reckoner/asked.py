@@ -10,7 +10,7 @@ from fotaxis.core.reckoner.answer import Answer, answer
 from fotaxis.core.reckoner.calculation import GROUPS, Calculation
 from fotaxis.core.reckoner.calculations import CALCULATION, CALCULATIONS
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import Choice, Listed
+from fotaxis.core.reckoner.unit import Choice, Listed
 
 MOST_RECKONED = 24
 """So many calculations stand on the sheet of a shot."""

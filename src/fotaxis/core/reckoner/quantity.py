@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from fotaxis.core.errors import DomainError
-from fotaxis.core.reckoner.units import Choice, Listed, Unit
+from fotaxis.core.reckoner.unit import Choice, Listed, Unit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,7 +9,8 @@ from fotaxis.core.reckoner.circle import CIRCLE
 from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.roots import where
-from fotaxis.core.reckoner.units import CM, F_NUMBER, MM, Length
+from fotaxis.core.reckoner.unit import Length
+from fotaxis.core.reckoner.units import CM, F_NUMBER, MM
 
 WIDEST, SMALLEST = 0.5, 512.0
 MICRONS = Length(key="length", per=1000, digits=3, example="0.01 mm")

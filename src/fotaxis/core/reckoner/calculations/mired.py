@@ -8,7 +8,8 @@ from fotaxis.core.lights.gels import COLDEST_K, GELS, HOTTEST_K, Gel
 from fotaxis.core.reckoner.calculation import COLOUR, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, mark, scale
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import KELVIN, LOST, MIRED, Unit
+from fotaxis.core.reckoner.unit import Unit
+from fotaxis.core.reckoner.units import KELVIN, LOST, MIRED
 
 CONVERSION = [gel for gel in GELS if gel.mired]
 SEEN_MIRED = 10.0

@@ -11,7 +11,8 @@ from fotaxis.core.lights.sun import Sun, sun_at
 from fotaxis.core.reckoner.calculation import SET, Calculation, Given
 from fotaxis.core.reckoner.pictures import Drawn, curve
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import ANGLE, CLOCK, DATE, HOURS, LATITUDE, LUX, METRES, Unit
+from fotaxis.core.reckoner.unit import Unit
+from fotaxis.core.reckoner.units import ANGLE, CLOCK, DATE, HOURS, LATITUDE, LUX, METRES
 
 STEPS = 144
 STEP_H = 24 / STEPS

@@ -10,7 +10,8 @@ from fotaxis.core.reckoner.calculation import COLOUR, Calculation, Given
 from fotaxis.core.reckoner.calculations.mired import SEEN_MIRED, nearest_gels
 from fotaxis.core.reckoner.pictures import Drawn, mark, scale
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.units import KELVIN, MIRED, STOPS, Unit
+from fotaxis.core.reckoner.unit import Unit
+from fotaxis.core.reckoner.units import KELVIN, MIRED, STOPS
 
 
 def _weight(stops: float) -> float:
