@@ -32,8 +32,8 @@ def opened(desk, address="/reckoner"):
     return desk.page
 
 
-def answered(desk, text=None):
-    desk.until("!['', '–'].includes(document.querySelector('[data-figure]').textContent)")
+def answered(desk, text=None, *, seconds=15):
+    desk.until("!['', '–'].includes(document.querySelector('[data-figure]').textContent)", seconds=seconds)
     if text is not None:
         desk.until(f"document.querySelector('[data-figure]').textContent === {text!r}")
 
@@ -247,7 +247,7 @@ def test_once_opened_it_works_without_the_server(browser, site, size):
     desk.until("document.querySelector('[data-value=f_number]').value === 'f/8'")
     page.context.set_offline(True)
     page.reload()
-    answered(desk)
+    answered(desk, seconds=90)  # Python begins anew
     desk.until("document.querySelector('[data-value=distance]').value === '150 cm'")  # the shot's numbers of the last time
     page.locator("[data-value=f_number]").fill("16")
     told = asked(
@@ -262,7 +262,7 @@ def test_once_opened_it_works_without_the_server(browser, site, size):
     desk.until("document.querySelector('[data-cautions] li') !== null")
     assert page.locator("[data-picture] svg").is_visible()
     page.reload()
-    answered(desk)
+    answered(desk, seconds=90)  # Python begins anew
     page.context.set_offline(False)
     page.context.close()
     assert [said for said in desk.errors if "ERR_INTERNET_DISCONNECTED" not in said] == []

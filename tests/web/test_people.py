@@ -137,7 +137,8 @@ ALLOWED_TO_ALL = {
 
 FOR_ASSISTANTS = {
     f"/shots/{{shot_id}}/{part}" for part in (
-        "changes", "things", "mirror", "reckoner", "school", "usual-readings", "undo", "redo", "go", "pin", "profile", "shape", "model", "lamp",
+        "changes", "things", "mirror",
+        "reckoner", "school", "usual-readings", "undo", "redo", "go", "pin", "profile", "shape", "model", "lamp",
         "frames", "finals", "sheet-loss", "reframe", "artwork", "outline", "wish-set", "mark", "balance", "proposals",
         "delicate", "sweep", "captures", "captures/changes", "captures/undo", "captures/redo", "captures/{key}/set-up",
         "captures/{key}/from-bench", "captures/{key}/frame", "captures/needed", "composite/preview", "merges", "shooting/tick",
