@@ -40,8 +40,8 @@ see it."""
 
 
 def shot_numbers(plan: Plan, document: Document, own: Sequence[OwnPiece] = (), *, selected: str = "") -> Numbers:
-    """Numbers of a shot that calculations begin with, SI, by name; selected: the light they are told of, else the key "
-    "light."""
+    """Numbers of a shot that calculations begin with, SI, by name; selected: the light they are told of, else the
+    key light."""
     light = chosen_light(plan, selected)
     return (
         _exposure(plan)

@@ -81,5 +81,6 @@ def version() -> str:
     mark = hashlib.sha256(archive())
     for name in sorted({part.split("?")[0] for part in page_parts() if part.startswith("/static/")}):
         mark.update((STATIC / name.removeprefix("/static/")).read_bytes())
-    mark.update((Path(__file__).parent / "templates" / "reckoner.html").read_bytes())
+    for name in ("base.html", "reckoner.html", "reckoner/panel.html"):
+        mark.update((Path(__file__).parent / "templates" / name).read_bytes())
     return mark.hexdigest()[:12]

@@ -11,7 +11,6 @@ from typing import Any
 from fotaxis.core.errors import DomainError, NoSolution
 from fotaxis.core.reckoner.calculation import Calculation, Given
 from fotaxis.core.reckoner.quantity import Quantity
-from fotaxis.core.reckoner.unit import Choice, Listed
 
 MOST_TOLD = 3
 """So many of what follows go into one line."""
@@ -84,9 +83,8 @@ def answer(
     odd = [name for name in texts if name not in by_name]
     if odd:
         raise DomainError(f"{calculation.name} has no {odd[0][:40]!r}; it has {', '.join(by_name)}.")
-    unknown = unknown or next((name for name in calculation.unknowns if name not in texts), "")
-    if not unknown:
-        unknown = next(iter(calculation.unknowns))
+    untold = next((name for name in calculation.unknowns if name not in texts), next(iter(calculation.unknowns)))
+    unknown = unknown or untold
     if unknown not in calculation.unknowns:
         raise DomainError(
             f"{calculation.name} cannot be solved for {unknown[:40]!r}; ask for {', '.join(calculation.unknowns)}."
@@ -167,10 +165,10 @@ def shown(quantity: Quantity, value: Any, *, inches: bool = False) -> Shown:
     finer = ""
     if value == math.inf:
         text = "∞"
-    elif isinstance(quantity.unit, (Choice, Listed)) or isinstance(value, str):
-        text = value if isinstance(value, str) else quantity.unit.write(value, inches=inches)
     else:
-        text, finer = quantity.unit.write(value, inches=inches), quantity.unit.finer(value) if value > -math.inf else ""
+        text = _written(quantity, value, inches=inches)
+        if isinstance(value, float) and value > -math.inf:
+            finer = quantity.unit.finer(value)
     return Shown(
         name=quantity.name,
         words=quantity.words,

@@ -49,7 +49,7 @@ def _beside(v: Given) -> dict[str, float]:
     m = _scale(v)
     step = one * (1 - v.overlap)
     return {
-        "step": step, "travel": step * (v.frames - 1), "one": one, "magnification": m, "turn": step * m * m,
+        "step": step, "travel": step * (v.frames - 1), "one": one,
         "airy": airy_diameter_m(f_number=v.f_number * (1 + m)),
     }  # fmt: skip
 

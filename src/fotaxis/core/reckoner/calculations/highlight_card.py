@@ -1,4 +1,4 @@
-"""How wide a card or panel must be for a highlight on an upright round product, a flat face or a ball."""
+"""How wide a card or panel must be for a highlight on an upright round product."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.roots import where
 from fotaxis.core.reckoner.units import ANGLE, CM, PERCENT
 
-LEAST, MOST = 0.001, 1.0
+LEAST = 0.001
 
 
 def _ends(v: Given, width: float) -> tuple[float, float]:

@@ -29,11 +29,16 @@ def nearest_gels(shift: float) -> tuple[Gel, ...]:
     return min(ways, key=worth)
 
 
+def gel_words(gels: tuple[Gel, ...]) -> str:
+    """Gels as they are named one behind the other."""
+    return " + ".join(gel.name for gel in gels) or "none"
+
+
 def _beside(v: Given) -> dict[str, object]:
     gels = nearest_gels(v.shift)
     given = sum(gel.mired for gel in gels)
     return {
-        "gel": " + ".join(gel.name for gel in gels) or "none", "left": v.shift - given,
+        "gel": gel_words(gels), "left": v.shift - given,
         "lost": sum(gel.stops for gel in gels),
         "becomes": 1e6 / (1e6 / v.light + given),
     }  # fmt: skip

@@ -7,7 +7,7 @@ import math
 from fotaxis.core.errors import NoSolution
 from fotaxis.core.lights.gels import COLDEST_K, HOTTEST_K
 from fotaxis.core.reckoner.calculation import COLOUR, Calculation, Given
-from fotaxis.core.reckoner.calculations.mired import SEEN_MIRED, nearest_gels
+from fotaxis.core.reckoner.calculations.mired import SEEN_MIRED, gel_words, nearest_gels
 from fotaxis.core.reckoner.pictures import Drawn, mark, scale
 from fotaxis.core.reckoner.quantity import Quantity
 from fotaxis.core.reckoner.unit import Unit
@@ -36,10 +36,9 @@ def _white(v: Given) -> float:
 
 def _beside(v: Given) -> dict[str, object]:
     apart = 1e6 / v.second - 1e6 / v.first
-    gels = nearest_gels(apart)
     return {
         "first_off": 1e6 / v.first - 1e6 / v.white, "second_off": 1e6 / v.second - 1e6 / v.white, "apart": abs(apart),
-        "gel": " + ".join(gel.name for gel in gels) or "none",
+        "gel": gel_words(nearest_gels(apart)),
     }  # fmt: skip
 
 

@@ -14,8 +14,6 @@ export class Asking {
   /** @param {Record<string, string>} addresses */
   constructor(addresses) { this.addresses = addresses; }
 
-  get here() { return this.#ready; }
-
   /** Begin Python in this browser; told: called when it has begun, or cannot. @param {(ready: boolean) => void} told */
   begin(told) {
     const { compute, core, python } = this.addresses;

@@ -1,5 +1,5 @@
 // The reckoner's page: with or without a shot, with or without the server.
-import { $, all } from "../dom.js";
+import { $ } from "../dom.js";
 import { getJson, post, Problem } from "../api.js";
 import { signedIn } from "../saving.js";
 import { Asking } from "./asking.js";
@@ -87,7 +87,6 @@ async function who() {
 }
 
 units();
-all("[data-theme-switch]").forEach((button) => { button.hidden = false; });
 const first = location.hash.slice(1) || memory.last;
 if (first && (location.hash || innerWidth > 900)) panel.open(first);
 else if (innerWidth > 900) panel.open(calculations[0].key);
